@@ -98,7 +98,7 @@ class RuleRow(QFrame):
         editor.dropped.connect(self._close)
         self.editor = editor
         self.layout_.addWidget(editor)
-        editor.begin()
+        editor.begin(self.chip)
 
     def _close(self) -> None:
         if self.editor is not None:

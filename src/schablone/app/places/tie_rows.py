@@ -59,13 +59,13 @@ class FigureRow(FaceRow):
         chip = button(
             text if len(text) < 17 else f"{text[:15]}…",
             "chip",
-            lambda: self.edit(formula, fresh=fresh),
+            lambda: self.edit(formula, fresh=fresh, opened_by=chip),
             hint,
         )
         chip.setAccessibleName(hint)
         return chip
 
-    def edit(self, formula: str, *, fresh: bool = False) -> None:
+    def edit(self, formula: str, *, fresh: bool = False, opened_by: QWidget | None = None) -> None:
         """Type a formula under the row; where there is none yet (``fresh``), also the one that is
         offered is taken by Enter. A new name by itself becomes a size."""
         if self.editor is not None:
@@ -82,7 +82,7 @@ class FigureRow(FaceRow):
         editor.dropped.connect(self.close_editor)
         self.editor = editor
         self.column.addWidget(editor)
-        editor.begin()
+        editor.begin(opened_by)
         if fresh:
             editor.line.setText(formula)
             editor.line.selectAll()

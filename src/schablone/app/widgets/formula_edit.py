@@ -51,6 +51,8 @@ class _Line(QLineEdit):
         #: The text was taken over. Qt gives Enter to the line first, and then still completes.
         self.is_done = False
         self._opened = QElapsedTimer()
+        #: What was clicked to open it, where that stays beside it.
+        self.opened_by: QWidget | None = None
         self.model = QStandardItemModel(self)
         self.completer_ = QCompleter(self.model, self)
         self.completer_.setWidget(self)
@@ -148,9 +150,13 @@ class _Line(QLineEdit):
 
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
-        if self.is_just_open and event.reason() == Qt.FocusReason.MouseFocusReason:
-            # The second of two clicks met what the first had opened it by.
-            QTimer.singleShot(0, self, self.open)
+        taken_by = QApplication.focusWidget()
+        if (
+            self.is_just_open
+            and taken_by is not None
+            and (taken_by is self.opened_by or taken_by.isAncestorOf(self))
+        ):
+            QTimer.singleShot(0, self, self.open)  # the second of two clicks
             return
         if (
             event.reason() != Qt.FocusReason.PopupFocusReason
@@ -235,8 +241,10 @@ class FormulaEdit(QWidget):
         self.line.gone.connect(self._left)
         self.setFocusProxy(self.line)
 
-    def begin(self) -> None:
-        """Take the keyboard, with all text chosen."""
+    def begin(self, opened_by: QWidget | None = None) -> None:
+        """Take the keyboard, with all text chosen. ``opened_by`` is what was clicked for it and
+        stays beside it: a second click on that is for the line."""
+        self.line.opened_by = opened_by
         self.line.open()
 
     def begin_with(self, text: str) -> None:
