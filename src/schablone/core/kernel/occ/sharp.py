@@ -25,12 +25,11 @@ Floats = NDArray[np.float64]
 
 #: To what share the volume has to be the same where roundings are taken off and made again.
 _SAME = 1e-7
-#: So much is tried to take roundings off, faces times roundings: more would take the kernel more
-#: than a minute. Work and no clock, so that the same solid gets the same everywhere; the clock
-#: (s) is for what comes to no end.
-_WORK, _PATIENCE = 12_000, 120
-#: So many layers of roundings on roundings are looked for.
-_LAYERS = 4
+#: So much is tried to take the roundings of a solid off, faces times roundings, and so much of it
+#: at once: more would take the kernel more than a minute, and at once more than in turns. Work and
+#: no clock, so that the same solid gets the same everywhere; the clock (s) is for what comes to no
+#: end.
+_WORK, _AT_ONCE, _PATIENCE = 24_000, 12_000, 120
 
 
 @dataclass(frozen=True)
@@ -74,19 +73,20 @@ def sharp_of(whole: Skeleton) -> Sharp:
     at: list[int | None] = list(range(len(whole.faces)))
     roundings: list[Rounding] = []
     kept: set[int] = set()
-    for _ in range(_LAYERS):
+    budget = _Budget(_WORK)
+    while True:
         back = {now: k for k, now in enumerate(at) if now is not None}
         groups = [
             group
             for group in uppermost(skeleton, roundings_of(skeleton))
             if not {back[one.face] for one in group} & kept
         ]
-        layer, lost = _layer(skeleton, groups)
+        if not groups:
+            break
+        layer, lost = _first_layer(skeleton, groups, budget)
         kept |= {back[one.face] for one in lost}
         if layer is None:
-            if lost:
-                continue
-            break
+            continue
         layers.append(layer)
         roundings += [replace(one, face=back[one.face], between=None if one.between is None else
                               (back[one.between[0]], back[one.between[1]]))
@@ -98,33 +98,39 @@ def sharp_of(whole: Skeleton) -> Sharp:
     return Sharp(skeleton, tuple(layers), tuple(at), tuple(roundings), frozenset(kept))
 
 
-def _layer(
-    skeleton: Skeleton, groups: Sequence[Sequence[Rounding]]
+@dataclass
+class _Budget:
+    """The work that may still be done on one solid."""
+
+    left: int
+
+    def pays(self, work: int) -> bool:
+        """Whether there is enough left; then it is spent."""
+        if work > self.left:
+            return False
+        self.left -= work
+        return True
+
+
+def _first_layer(
+    skeleton: Skeleton, groups: Sequence[Sequence[Rounding]], budget: _Budget
 ) -> tuple[Layer | None, list[Rounding]]:
-    """The solid without some groups of roundings, and those that had to stay."""
-    left = _WORK
-    layer: Layer | None = None
-
-    def those_that_go(groups: Sequence[Sequence[Rounding]]) -> list[Sequence[Rounding]]:
-        """All of them where they go together, or else those of each half."""
-        nonlocal left, layer
-        together = [one for group in groups for one in group]
-        left -= (work := len(together) * len(skeleton.faces))
-        if not together or left < 0:
-            left += work
-        elif (layer := _without(skeleton, together)) is not None:
-            return list(groups)
-        if len(groups) < 2:
-            return []
-        half = len(groups) // 2
-        return those_that_go(groups[:half]) + those_that_go(groups[half:])
-
-    good = those_that_go(groups)
-    lost = [one for group in groups if group not in good for one in group]
-    if lost and good:
-        layer = _without(skeleton, [one for group in good for one in group])
+    """The solid without some groups of roundings: all where they go together, or else the first
+    half, quarter ... that does. With it the roundings that were found to have to stay: all where
+    none go."""
+    together = [one for group in groups for one in group]
+    work = len(together) * len(skeleton.faces)
+    if work <= _AT_ONCE and budget.pays(work):
+        layer = _without(skeleton, together)
+        if layer is not None:
+            return layer, []
+    if len(groups) == 1:
+        return None, together
+    half = len(groups) // 2
+    layer, lost = _first_layer(skeleton, groups[:half], budget)
     if layer is None:
-        lost = [one for group in groups for one in group]
+        layer, also = _first_layer(skeleton, groups[half:], budget)
+        lost += also
     return layer, lost
 
 
