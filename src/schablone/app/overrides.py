@@ -4,6 +4,10 @@ Until Python 3.12 an error that C code raises stays half made until somebody cat
 bindings to Qt (Shiboken 6.8 to 6.12) end the process over one that comes out of an overridden
 method like that: a division by zero while something was drawn took the window away. Caught and
 raised again it is whole, and goes the way of all others (:mod:`~schablone.app.guard`).
+
+It is so from when this module is loaded on, in all classes that are made later: so it is loaded
+first (by :mod:`~schablone.app.application`), but not before what has nothing to do with Qt, which
+would take twice as long to load with Qt there.
 """
 
 from __future__ import annotations
@@ -22,12 +26,6 @@ _CALLED = frozenset(
      "paint"}
 )  # fmt: skip
 _Object: Any = Shiboken.Object
-
-
-def settle_errors() -> None:
-    """From now on errors of what Qt calls are whole, in all classes that are made from here on."""
-    if sys.version_info < (3, 12):
-        _Object.__init_subclass__ = classmethod(_settle)
 
 
 def is_called_by_qt(name: str) -> bool:
@@ -51,3 +49,7 @@ def _settled(method: Callable[..., Any]) -> Callable[..., Any]:
             raise
 
     return call
+
+
+if sys.version_info < (3, 12):
+    _Object.__init_subclass__ = classmethod(_settle)
