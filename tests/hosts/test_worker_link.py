@@ -18,7 +18,7 @@ from schablone.apart.serving import serve
 from schablone.app import worker_process
 from schablone.app.worker_client import WorkerClient
 from schablone.app.worker_link import WorkerLink
-from schablone.app.worker_process import a_worker, begin_workers
+from schablone.app.worker_process import a_worker
 from schablone.core.design import Design
 from schablone.core.process import Process
 
@@ -77,10 +77,8 @@ def test_one_that_closes_its_output_is_there_until_it_ends(qtbot) -> None:
 @pytest.fixture
 def original(monkeypatch):
     """What workers are copies of, begun for this test."""
-    monkeypatch.setattr(worker_process, "_original", None)
-    begin_workers()
-    begun = worker_process._original
-    assert begun is not None
+    begun = Original.begun("schablone.worker")
+    monkeypatch.setattr(worker_process, "_original", begun)
     yield begun
     worker_process._original.end()
 
@@ -180,12 +178,16 @@ def test_a_window_that_closes_before_its_worker_is_there_ends_no_other(
     client.close()
 
 
-def test_all_of_it_goes_with_the_window() -> None:
+@pytest.mark.parametrize(
+    "before", ["", "from schablone.app.main import load_window; load_window()\n"]
+)
+def test_all_of_it_goes_with_the_window_and_has_nothing_of_it(before: str) -> None:
     code = (
-        "import os, signal\n"
+        f"{before}import os, signal\n"
         "from schablone.app.worker_process import a_worker\n"
         "worker = a_worker()\n"
         "assert worker._process.is_there_within(60)\n"
+        "assert 'libQt' not in open(f'/proc/{worker.pid}/maps').read()\n"
         "print(worker._process._original.pid, worker.pid, flush=True)\n"
         "os.kill(os.getpid(), signal.SIGKILL)\n"
     )

@@ -1,8 +1,9 @@
 """A worker's process and what connects it with this one.
 
-A worker takes as long to load as the window does. So what workers are copies of is begun before
-anything of the window is loaded (:func:`begin_workers`), and both load side by side; hence there is
-no Qt here. A second worker, or one in the place of one that ended, is there at once.
+A worker and the window have most in common, which takes as long to load as all the rest. So what
+workers are copies of is set aside once that is loaded, and before anything of the window is
+(:func:`begin_workers`); hence there is no Qt here. A second worker, or one in the place of one that
+ended, is there at once.
 """
 
 from __future__ import annotations
@@ -110,12 +111,19 @@ _original: Original | None = None
 
 
 def begin_workers() -> None:
-    """Begin what workers are copies of. Where that cannot be, the first worker will tell."""
+    """Set aside what workers are copies of: a copy of this process, which has neither windows nor
+    threads yet. Where that cannot be, the first worker begins a fresh one."""
     global _original
     try:
-        _original = Original.begun(_WORKER)
+        _original = Original.copied(_serve_copies)
     except OSError:
         _original = None
+
+
+def _serve_copies(connection: socket.socket) -> None:
+    from ..worker.main import serve_copies  # loaded there, beside the window
+
+    serve_copies(connection)
 
 
 def a_worker(command: Sequence[str] = ()) -> WorkerProcess:

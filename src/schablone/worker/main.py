@@ -503,10 +503,15 @@ def serve_input() -> None:
     Worker(os.fdopen(0, "rb"), answers).run()
 
 
+def serve_copies(connection: socket.socket) -> None:
+    """Copy this process, for each wish that comes, into a worker of whoever has the other ends."""
+    gc.freeze()
+    serve(connection, _work, _load_more())
+
+
 def main(arguments: list[str]) -> None:
     """Serve standard input; or, given the number of a connection, whoever there wants workers."""
     if arguments:
-        gc.freeze()
-        serve(socket.socket(fileno=int(arguments[0])), _work, _load_more())
+        serve_copies(socket.socket(fileno=int(arguments[0])))
     else:
         serve_input()
