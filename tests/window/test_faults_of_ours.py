@@ -19,7 +19,7 @@ from shiboken6 import Shiboken
 import schablone.app
 from schablone.app import guard
 from schablone.app.application import _Bell
-from schablone.app.overrides import is_called_by_qt
+from schablone.app.bindings import is_called_by_qt
 from schablone.core.design import edit
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
@@ -136,7 +136,7 @@ class TestWhatQtCallsOfOurs:
     @pytest.mark.parametrize("broken", ["1 / 0", "int('x')", "{}[self]", "[].pop()"])
     def test_none_ends_the_process(self, broken) -> None:
         code = (
-            "import sys, schablone.app\n"
+            "import sys, schablone.app.bindings\n"
             "from PySide6.QtWidgets import QApplication, QWidget\n"
             "application = QApplication([])\n"
             "told = []\n"
@@ -182,7 +182,7 @@ class TestWhatQtCallsOfOurs:
                 if of_qt and isinstance(method, FunctionType) and name not in ours:
                     assert is_called_by_qt(name), f"{one.__name__}.{name}: add it to _CALLED"
                     whole = sys.version_info >= (3, 12) or hasattr(method, "__wrapped__")
-                    assert whole, f"{one.__name__}.{name} is older than settle_errors"
+                    assert whole, f"{one.__name__}.{name} was made before app.bindings was loaded"
                     checked += 1
         assert checked > 100
 

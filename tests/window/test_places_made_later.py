@@ -16,7 +16,9 @@ def test_the_window_is_up_before_what_the_first_part_does_not_need_is_loaded() -
     later = [f"schablone.app.places.{place}" for place in PLACES[1:]]
     unwanted = {*later, "schablone.app.places.calibration", "vtkmodules", "OCP", "scipy.stats"}
     script = (
+        "import builtins; plain = builtins.__import__; "
         "from schablone.app.main import load_window; load_window(); "
+        "assert builtins.__import__ is plain; "
         f"import sys; print(sorted({unwanted} & set(sys.modules)))"
     )
     done = subprocess.run(

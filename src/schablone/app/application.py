@@ -27,7 +27,7 @@ from PySide6.QtWidgets import QApplication, QMainWindow
 from ..core.bought import look_at_solids_by
 from ..core.problem import Problem, SchabloneError
 from ..reader import open_door
-from . import overrides  # noqa: F401 - before any class of ours that Qt calls is made
+from . import bindings  # noqa: F401 - before any class of ours that Qt calls is made
 from .demo import demo_designs
 from .guard import begin_log, install
 from .journal import Journal

@@ -61,13 +61,13 @@ def load_window() -> ModuleType:
     """Load what the window and workers have in common, set aside what workers are copies of, and
     load the window beside it."""
     gc.disable()  # all of it stays: to look through it for cycles again and again takes a tenth
-    # Before Qt: with it there, PySide looks through the source of each module that is loaded.
     from ..core import design, prove, publish  # noqa: F401
     from ..worker import talk  # noqa: F401
     from .worker_process import begin_workers
 
     begin_workers()
-    from . import application
+    from . import bindings  # noqa: F401 - before Qt
+    from . import application  # isort: skip
 
     gc.freeze()
     gc.enable()
