@@ -267,7 +267,7 @@ def test_an_edition_becomes_a_design_of_ones_own(
     hands = Hands(qtbot, adjust)
     qtbot.waitUntil(adjust.is_settled)
     to_the_end(adjust)
-    hands.click("Open the design itself, to change more than its sizes")
+    hands.click("Open the design itself, as it is chosen now, to change more than its sizes")
     mine = application.windows[-1]
     settle(qtbot, mine)
     publish = mine.session.design.publish

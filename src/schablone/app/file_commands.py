@@ -7,8 +7,8 @@ from functools import partial
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, Qt, Signal
-from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QMessageBox, QWidget
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
 
 from ..core.design import Design
 from ..core.design import edit as edits
@@ -29,6 +29,7 @@ from .prover_client import proof_of
 from .publisher import Publisher
 from .question_strip import QuestionStrip
 from .reading import read_file
+from .saving import ask_before_leaving
 from .session import Session
 from .widgets.in_hand import take_over
 from .words_window import WordsWindow
@@ -82,22 +83,15 @@ class FileCommands(QObject):
         is_saved = session.is_saved or (session.path is None and session.design == Design())
         if is_saved and not wrong:
             return True
-        box = QMessageBox(self.window)
-        box.setWindowTitle("Not saved")
-        box.setTextFormat(Qt.TextFormat.PlainText)
         unsaved = f"“{session.design.name}” has changes that are not saved." * (not is_saved)
         typed = f"What is being typed is not right yet. {wrong}" * bool(wrong)
-        box.setText(f"{unsaved} {typed}".strip())
-        save = None
-        if not wrong:
-            save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole)
-        what = "Throw them away" if unsaved else "Throw it away"
-        leave = box.addButton(what, QMessageBox.ButtonRole.DestructiveRole)
-        box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
-        box.exec()
-        if save is not None and box.clickedButton() is save:
-            return self.save()
-        return box.clickedButton() is leave
+        answer = ask_before_leaving(
+            self.window,
+            f"{unsaved} {typed}".strip(),
+            leave="Throw them away" if unsaved else "Throw it away",
+            may_save=not wrong,
+        )
+        return self.save() if answer == "save" else answer == "leave"
 
     def new(self) -> None:
         if self.may_go():

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Protocol
+from typing import Literal, Protocol
 
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from ..core.files import with_suffix
 from ..core.problem import SchabloneError
@@ -26,11 +27,29 @@ def ask_path(parent: QWidget, what: str, name: str, suffix: str) -> Path | None:
     return with_suffix(Path(path), suffix) if path else None
 
 
-def write_and_say(path: Path, text: str, say: Say) -> None:
+def write_and_say(path: Path, text: str, say: Say) -> bool:
     """Write a file whole or not at all, and say which."""
     try:
         write_whole(path, text.encode("utf8"))
     except SchabloneError as error:
         say(str(error), wrong=True)
-    else:
-        say(f"{path.name} written.", wrong=False)
+        return False
+    say(f"{path.name} written.", wrong=False)
+    return True
+
+
+def ask_before_leaving(
+    parent: QWidget, text: str, *, leave: str = "Throw it away", may_save: bool = True
+) -> Literal["save", "leave", "stay"]:
+    """Ask what is to become of what is not saved. ``leave`` are the words for going without it."""
+    box = QMessageBox(parent)
+    box.setWindowTitle("Not saved")
+    box.setTextFormat(Qt.TextFormat.PlainText)
+    box.setText(text)
+    save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole) if may_save else None
+    gone = box.addButton(leave, QMessageBox.ButtonRole.DestructiveRole)
+    box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
+    box.exec()
+    if save is not None and box.clickedButton() is save:
+        return "save"
+    return "leave" if box.clickedButton() is gone else "stay"

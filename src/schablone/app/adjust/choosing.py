@@ -20,12 +20,12 @@ from ..widgets.basics import button, clear, label
 
 class Choosing(QWidget):
     """``opened`` gives a choice that was read; ``said`` a line for the window. ``now`` is asked for
-    what is chosen."""
+    what is chosen: None where what is typed is not right yet."""
 
     opened = Signal(object)
     said = Signal(str)
 
-    def __init__(self, now: Callable[[], Choice]) -> None:
+    def __init__(self, now: Callable[[], Choice | None]) -> None:
         super().__init__()
         self._now = now
         layout = QVBoxLayout(self)
@@ -66,17 +66,18 @@ class Choosing(QWidget):
 
     def save_dialog(self) -> None:
         choice = self._now()
+        if choice is None:
+            return
         name = f"{file_name(choice.title)}{CHOICE}"
         path, _ = QFileDialog.getSaveFileName(
             self.window(), "Keep what you chose", str(Path.home() / name), f"Choice (*{CHOICE})"
         )
         if path:
-            self.save_to(with_suffix(Path(path), CHOICE))
+            self._write(choice, with_suffix(Path(path), CHOICE))
 
-    def save_to(self, path: Path) -> None:
-        """Write what is chosen now to a file."""
+    def _write(self, choice: Choice, path: Path) -> None:
         try:
-            write_whole(path, write_choice(self._now()).encode("utf8"))
+            write_whole(path, write_choice(choice).encode("utf8"))
         except SchabloneError as error:
             self.said.emit(f"Not kept: {error.problems[0].what}")
             return

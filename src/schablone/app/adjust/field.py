@@ -57,6 +57,10 @@ class AdjustField(QWidget):
         self._shown = ""
         self.edit: FormulaEdit | None = None
 
+    def drop(self) -> None:
+        """Forget what is typed in it: another value comes."""
+        self._shown = ""
+
     def refresh(self) -> None:
         table, size = self.window_.table, self.window_.design.size(self.item.size)
         cell = table.cells.get(self.item.size)
@@ -86,6 +90,11 @@ class AdjustField(QWidget):
         self.slider.blockSignals(True)
         self.slider.setValue(round(share * _STEPS))
         self.slider.blockSignals(False)
+
+    def take(self) -> str:
+        """Take over what is typed in it. Returns what is wrong with it where it cannot be."""
+        wrong = self.edit.take() if self.edit is not None else ""
+        return f"{self.item.label or say_name(self.item.size)}: {wrong}" if wrong else ""
 
     def _slid(self, at: int) -> None:
         size = self.window_.design.size(self.item.size)

@@ -66,6 +66,7 @@ class FileWriter(QObject):
             if not self._is_refused(answer):
                 self.said.emit(f"Wrote {path.name} for {what.process.name}.")
 
+        self.said.emit(f"Writing {path.name} …")
         self._export(what, path, after)
 
     def write_all(

@@ -9,7 +9,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, Qt
-from PySide6.QtGui import QImage, QImageReader, QImageWriter
+from PySide6.QtGui import QCloseEvent, QImage, QImageReader, QImageWriter
 from PySide6.QtWidgets import (
     QFileDialog,
     QGridLayout,
@@ -42,7 +42,7 @@ from ...core.publish.reports import (
 from ...core.quantity import plain
 from ...core.words import say_name
 from ..drawing_sheet.caliper import CaliperCard
-from ..saving import ask_path, write_and_say
+from ..saving import ask_before_leaving, ask_path, write_and_say
 from ..widgets.basics import button, clear, label, restyle
 
 #: Pictures are made smaller than so many pixels before they go into a report.
@@ -127,6 +127,7 @@ class ReportWindow(QWidget):
         self.save = button("Save the report …", "primary", self.save_dialog, "Save the report")
         foot.addWidget(self.save)
         layout.addLayout(foot)
+        self._saved = self._told()
 
     def _sizes(self) -> QGridLayout:
         grid = QGridLayout()
@@ -258,7 +259,30 @@ class ReportWindow(QWidget):
 
     def save_to(self, path: Path) -> None:
         """Write the report to a file."""
-        write_and_say(path, write_report(self.report()), self._say)
+        told = self._told()
+        if write_and_say(path, write_report(self.report()), self._say):
+            self._saved = told
+
+    def _told(self) -> Report:
+        return self.report().model_copy(update={"date": ""})
+
+    @property
+    def is_saved(self) -> bool:
+        """Whether nothing is told that is not in a file."""
+        return self._told() == self._saved and not self.wrong()
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        """What was told is not thrown away without a word."""
+        if not self.is_saved:
+            answer = ask_before_leaving(
+                self, "What you told here is not saved.", may_save=self.save.isEnabled()
+            )
+            if answer == "save":
+                self.save_dialog()
+            if answer != "leave" and not self.is_saved:
+                event.ignore()
+                return
+        super().closeEvent(event)
 
 
 def _small(image: QImage) -> bytes:

@@ -3,11 +3,11 @@ machine, files."""
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import Qt, QTimer, Signal
+from PySide6.QtCore import QTimer, Signal
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QFileDialog,
@@ -18,7 +18,7 @@ from PySide6.QtWidgets import (
 )  # fmt: skip
 from shiboken6 import isValid
 
-from ...core.design.edit import make_by
+from ...core.design.edit import make_by, set_formula
 from ...core.design.measures import Measures
 from ...core.design.offered import suitable, with_edition_limits
 from ...core.formula.value_table import ValueTable
@@ -28,7 +28,6 @@ from ...core.prove.size_report import size_report
 from ...core.publish.changes import called
 from ...core.publish.choices import CHOICE, Choice, choice_of, take_choice, why_not, write_choice
 from ...core.publish.edition import Edition
-from ...core.publish.licences import licence_name
 from ...core.publish.life import adapted
 from ...core.publish.pieces import endings_for
 from ...core.quantity import plain
@@ -41,15 +40,14 @@ from ..saving import write_and_say
 from ..sheet_work import SheetWork, Wish
 from ..view3d.shown import part_from
 from ..view3d.view import PartView
-from ..widgets.basics import Flow, button, label, on_hover, rule, scrolled
+from ..widgets.basics import label, on_hover, rule
 from ..widgets.lens_switch import LensSwitch
 from ..worker_client import WorkerClient
-from .choosing import Choosing
-from .field import AdjustField
 from .files import Chosen, FileWriter, ask_for_file
-from .machines import MachineChoice, machines_known
+from .machines import machines_known
 from .new_machine import NewMachineWindow
 from .report_window import ReportWindow
+from .side import Side
 
 
 class AdjustWindow(QMainWindow):
@@ -82,12 +80,20 @@ class AdjustWindow(QMainWindow):
         self.outside: list[str] = []
         self._is_whole = False
         self._sizes_asked = 0
-        self.fields: dict[str, AdjustField] = {}
-        title = self.design.title
-        self.setWindowTitle(f"{title} – adjust")
+        #: What is done once what was typed is worked out.
+        self._then: Callable[[], None] | None = None
+        self.setWindowTitle(f"{self.design.title} – adjust")
         self.resize(1180, 760)
+        self.side = Side(self)
+        self.fields, self.machines = self.side.fields, self.side.machines
+        self.choosing, self.save, self.save_all = (
+            self.side.choosing,
+            self.side.save,
+            self.side.save_all,
+        )
+        self.refused, self.wrong, self.said = self.side.refused, self.side.wrong, self.side.said
         self.view = PartView()
-        self.setCentralWidget(self._lay_out(title))
+        self.setCentralWidget(self._lay_out())
         self._later = QTimer(self, singleShot=True, interval=15)
         self._later.timeout.connect(self._ask)
         self._sizes_rest = QTimer(self, singleShot=True, interval=300)
@@ -109,111 +115,13 @@ class AdjustWindow(QMainWindow):
         """Those that parts of their own are made by."""
         return [process for process in self.known if process.name in self.design.own_processes()]
 
-    def _lay_out(self, title: str) -> QWidget:
+    def _lay_out(self) -> QWidget:
         whole = QWidget()
         whole.setObjectName("paper")
         outer = QHBoxLayout(whole)
         outer.setContentsMargins(0, 0, 0, 0)
         outer.setSpacing(0)
-        side = QWidget()
-        side.setObjectName("column")
-        side.setFixedWidth(400)
-        column = QVBoxLayout(side)
-        column.setContentsMargins(22, 18, 18, 16)
-        column.setSpacing(10)
-        publish = self.design.publish
-        column.addWidget(label(title, "page_title", wrap=True))
-        inner = QWidget()
-        inner.setObjectName("column")
-        fields = QVBoxLayout(inner)
-        fields.setContentsMargins(0, 4, 8, 0)
-        fields.setSpacing(16)
-        told = [f"by {publish.author}"] if publish.author else []
-        told.append(licence_name(self.design))
-        told += [f"edition {one.number} of {one.date}" for one in publish.history[-1:]]
-        from_whom = label(" · ".join(told), "small", wrap=True)
-        if publish.history:
-            on_hover(from_whom, publish.history[-1].changed.strip())
-        fields.addWidget(from_whom)
-        if publish.summary:
-            fields.addWidget(label(publish.summary, "", wrap=True))
-        self.choosing = Choosing(lambda: self.choice)
-        self.choosing.opened.connect(self.take_choice)
-        self.choosing.said.connect(self.tell)
-        fields.addWidget(self.choosing.card)
-        if publish.measure_first:
-            fields.addWidget(label(publish.measure_first, "quiet", wrap=True))
-        if publish.presets:
-            ready = Flow(6, 6)
-            for preset in publish.presets:
-                ready.put(
-                    button(
-                        preset.name,
-                        "pill",
-                        lambda preset=preset: self.take(dict(preset.sizes)),
-                        f"Take the sizes of {preset.name}",
-                    )
-                )
-            fields.addWidget(ready)
-        for item in publish.adjust:
-            field = AdjustField(self, item)
-            self.fields[item.size] = field
-            fields.addWidget(field)
-        fields.addStretch(1)
-        fields.addWidget(
-            button(
-                "Make it a design of my own",
-                "link",
-                lambda: self.design_wanted.emit(adapted(self.edition.design)),
-                "Open the design itself, to change more than its sizes",
-            ),
-            0,
-            Qt.AlignmentFlag.AlignLeft,
-        )
-        scroll = scrolled(inner)
-        scroll.setObjectName("sheet")
-        column.addWidget(scroll, 1)
-        # What is said comes and goes: here the list gives way, and no button moves from under the
-        # pointer.
-        self.refused = label("", "wrong", wrap=True)
-        self.refused.hide()
-        column.addWidget(self.refused)
-        self.wrong = label("", "wrong", wrap=True)
-        self.wrong.hide()
-        column.addWidget(self.wrong)
-        self.said = label("", "small", wrap=True)
-        self.said.hide()
-        column.addWidget(self.said)
-        column.addWidget(self.choosing)
-        column.addWidget(rule())
-        self.machines = MachineChoice(
-            self.design,
-            self.processes,
-            self.known,
-            {process.name for process in self.library.own_processes()},
-        )
-        self.machines.used.connect(self.use)
-        self.machines.used_for.connect(self.use_for)
-        self.machines.new_wanted.connect(self.add_machine)
-        column.addWidget(self.machines)
-        self.save = button(
-            "Save the files for this machine …",
-            "primary",
-            self.export_dialog,
-            "Save the files for this machine",
-        )
-        column.addWidget(self.save)
-        more = QHBoxLayout()
-        self.save_all = button(
-            "All files into a folder …", "link", self.all_dialog, "All files of all parts in one go"
-        )
-        more.addWidget(self.save_all)
-        more.addWidget(
-            button("I made it …", "link", self.open_report, "Tell its author how it came out")
-        )
-        more.addStretch(1)
-        column.addLayout(more)
-        outer.addWidget(side)
+        outer.addWidget(self.side)
         right = QVBoxLayout()
         right.setContentsMargins(0, 0, 0, 0)
         right.setSpacing(0)
@@ -228,6 +136,7 @@ class AdjustWindow(QMainWindow):
         right.addLayout(bar)
         right.addWidget(rule())
         right.addWidget(self.view, 1)
+        publish = self.design.publish
         self.caliper = CaliperCard(
             self.fields, {item.size: called(item) for item in publish.adjust}
         )
@@ -243,6 +152,10 @@ class AdjustWindow(QMainWindow):
         """What is chosen now, as it is kept."""
         made_by = self.machines.made_by()
         return choice_of(self.edition.design, self.values, self.process, made_by)
+
+    def taken_choice(self) -> Choice | None:
+        """The same with what is typed; None where that is not right yet."""
+        return self.choice if self._is_taken() else None
 
     def take_choice(self, choice: Choice) -> None:
         """Take up what somebody chose and kept, in this edition or in an earlier one."""
@@ -261,14 +174,22 @@ class AdjustWindow(QMainWindow):
             else:
                 notes.append(f"“{process}” is not known here; choose a machine")
         self.choosing.show_notes(notes)
-        self.values = dict(taken.values)
-        self.view.fit_next()
+        self._put(taken.values)
         self.use(mine or self.process)
 
     def tell(self, text: str) -> None:
         """Say what became of a wish."""
         self.said.setText(text)
         self.said.setVisible(bool(text))
+
+    def make_own(self) -> None:
+        """Have the design itself, with what is chosen, as one of somebody's own."""
+        if not self._is_taken():
+            return
+        design = self.edition.design
+        for size, formula in self.values.items():
+            design = set_formula(design, size, formula)
+        self.design_wanted.emit(adapted(design))
 
     def set_value(self, size: str, formula: str) -> None:
         """Set one of the sizes that may be adjusted."""
@@ -278,9 +199,14 @@ class AdjustWindow(QMainWindow):
 
     def take(self, values: dict[str, str]) -> None:
         """Take the sizes of a preset; what may not be adjusted is left alone."""
-        self.values = {name: formula for name, formula in values.items() if name in self.fields}
-        self.view.fit_next()
+        self._put({name: formula for name, formula in values.items() if name in self.fields})
         self.refresh()
+
+    def _put(self, values: Mapping[str, str]) -> None:
+        self.values = dict(values)
+        for field in self.fields.values():
+            field.drop()
+        self.view.fit_next()
 
     def use(self, process: Process) -> None:
         """Make it for another machine."""
@@ -319,6 +245,8 @@ class AdjustWindow(QMainWindow):
         for field in self.fields.values():
             field.refresh()
         self._refuse_what_is_outside()
+        if self._then is not None:
+            QTimer.singleShot(0, self, self._do_then)
 
     def _refuse_what_is_outside(self) -> None:
         """Of sizes that the edition does not allow no files are made."""
@@ -408,7 +336,29 @@ class AdjustWindow(QMainWindow):
     def _chosen(self) -> Chosen:
         return Chosen(self.design, self.process, dict(self.values))
 
+    def _is_taken(self) -> bool:
+        """Take over what is typed. Where some of it is not right yet that is said: nothing is made
+        of what cannot be seen."""
+        wrong = self.side.take()
+        self.tell(wrong)
+        return not wrong
+
+    def _once_taken(self, does: Callable[[], None]) -> None:
+        """Take over what is typed, and do something with it once it is worked out, where the
+        edition allows it."""
+        self._then = does if self._is_taken() else None
+        if not self._sheet.is_waited_for:
+            self._do_then()
+
+    def _do_then(self) -> None:
+        then, self._then = self._then, None
+        if then is not None and not self.outside:
+            then()
+
     def export_dialog(self) -> None:
+        self._once_taken(self._ask_for_file)
+
+    def _ask_for_file(self) -> None:
         path = ask_for_file(
             self, self._chosen.stem, endings_for([self.process.family], self.design)[0]
         )
@@ -420,6 +370,9 @@ class AdjustWindow(QMainWindow):
         self.files.write(self._chosen, path)
 
     def all_dialog(self) -> None:
+        self._once_taken(self._ask_for_folder)
+
+    def _ask_for_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "All files into a folder", str(Path.home()))
         if folder:
             self.export_all(Path(folder))
@@ -439,12 +392,21 @@ class AdjustWindow(QMainWindow):
 
     def open_report(self) -> None:
         """Tell how it came out, of what is chosen now."""
+        if not self._is_taken():
+            return
         if self.outside:
             self.tell("A part with these sizes is not made: set those that are outside first.")
             return
         if self.measures is None:
             self.tell("Wait until the part is drawn: what is expected of its sizes comes with it.")
             return
+        if self.report_window is not None and isValid(self.report_window):
+            if self.report_window.choice == self.choice:
+                self.report_window.raise_()
+                self.report_window.activateWindow()
+                return
+            if not self.report_window.close():
+                return
         lines = size_report(
             self.design, self.measures, self.process, self.table, self._machines_of_parts()
         )
@@ -466,6 +428,10 @@ class AdjustWindow(QMainWindow):
         }
 
     def closeEvent(self, event: QCloseEvent) -> None:
+        told = self.report_window
+        if told is not None and isValid(told) and not told.close():
+            event.ignore()
+            return
         self.worker.close()
         self.view.release()
         event.accept()

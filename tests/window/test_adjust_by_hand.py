@@ -1,0 +1,130 @@
+"""Typed and clicked at once in the adjust window: what is made is what is seen, or nothing is."""
+
+import json
+
+import pytest
+import trimesh
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QFileDialog, QLineEdit, QMessageBox
+
+from tests.window.hands import Hands
+from tests.window.test_editions_by_hand import edition_of, process, to_the_end  # noqa: F401
+
+CONTROL = Qt.KeyboardModifier.ControlModifier
+SAVE, ALL = "Save the files for this machine", "All files of all parts in one go"
+KEEP, MADE = "Keep what you chose as a file, to open it again", "Tell its author how it came out"
+OWN = "Open the design itself, as it is chosen now, to change more than its sizes"
+
+
+@pytest.fixture
+def adjust(qtbot, application, slide, process, tmp_path):  # noqa: F811
+    edition_of(slide, process, tmp_path / "edition.zip")
+    window = application.open_adjust_window(tmp_path / "edition.zip")
+    window.show()
+    qtbot.waitUntil(window.is_settled)
+    yield window
+    window.hide()
+
+
+@pytest.fixture
+def hands(qtbot, adjust) -> Hands:
+    return Hands(qtbot, adjust)
+
+
+@pytest.fixture
+def out(tmp_path, monkeypatch):
+    """A folder that all that is written goes to; whoever asks gets a name at once."""
+    folder = tmp_path / "out"
+    folder.mkdir()
+
+    def name(_parent, _title, proposed, *_):
+        return str(folder / f"made{proposed[proposed.rindex('.') :]}"), ""
+
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", name)
+    monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
+    return folder
+
+
+def type_width(hands: Hands, text: str) -> None:
+    hands.click("Width of the hive inside", QLineEdit)
+    hands.press(Qt.Key.Key_A, CONTROL)
+    hands.type(text)
+
+
+def test_what_was_just_typed_is_what_is_written(qtbot, hands, out) -> None:
+    type_width(hands, "300 mm")
+    hands.click(SAVE)
+    hands.until("Wrote made.3mf")
+    assert trimesh.load(out / "made.3mf").extents[0] == pytest.approx(300 / 0.997, abs=0.2)
+    type_width(hands, "250 mm")
+    hands.click(KEEP)
+    hands.until("Kept as made.choice")
+    assert json.loads((out / "made.choice").read_text())["values"] == {"width": "250 mm"}
+
+
+@pytest.mark.parametrize("command", [SAVE, ALL, KEEP, MADE, OWN])
+def test_of_what_is_not_right_nothing_is_made(qtbot, application, adjust, hands, out, command):
+    windows = len(application.windows)
+    type_width(hands, "400 mm +")
+    to_the_end(adjust)
+    hands.click(command)
+    hands.until("Width of the hive inside: The formula stops in the middle. Finish it.")
+    assert hands.focus.text() == "400 mm +"
+    assert adjust.report_window is None
+    assert len(application.windows) == windows
+    assert list(out.iterdir()) == []
+
+
+def test_what_the_edition_does_not_allow_is_not_made(qtbot, adjust, hands, out) -> None:
+    type_width(hands, "9000 mm")
+    hands.click(SAVE)
+    hands.until("“Width of the hive inside” may be at most 600 mm; it is 9000 mm.")
+    qtbot.waitUntil(adjust.is_settled)
+    assert list(out.iterdir()) == []
+
+
+def test_a_ready_made_size_takes_the_place_of_what_is_not_right(qtbot, adjust, hands) -> None:
+    adjust.take({"width": "372 mm"})
+    type_width(hands, "37x")
+    adjust.take({"width": "372 mm"})
+    assert hands.wait_for("Width of the hive inside", QLineEdit).text() == "372 mm"
+
+
+def test_a_design_of_ones_own_has_what_was_chosen(qtbot, application, adjust, hands) -> None:
+    type_width(hands, "310 mm")
+    to_the_end(adjust)
+    hands.click(OWN)
+    own = application.windows[-1]
+    assert own is not adjust
+    qtbot.waitUntil(own.is_settled)
+    assert own.session.design.size("width").formula == "310 mm"
+    own.close()
+
+
+def test_a_report_is_not_thrown_away_without_a_word(qtbot, adjust, hands, out, monkeypatch) -> None:
+    answers, asked = ["Stay here", "Save"], []
+
+    def choose(box) -> int:
+        asked.append(box.text())
+        wanted = answers.pop(0)
+        next(one for one in box.buttons() if one.text() == wanted).click()
+        return 0
+
+    monkeypatch.setattr(QMessageBox, "exec", choose)
+    qtbot.waitUntil(lambda: adjust.measures is not None)
+    hands.click(MADE)
+    hands.until("How did it come out?")
+    adjust.report_window.close()  # nothing was told: it goes
+    assert asked == []
+    Hands(qtbot, adjust).click(MADE)
+    report = Hands(qtbot, adjust.report_window)
+    report.click("what its author should know")
+    report.type("a little loose")
+    Hands(qtbot, adjust).click(MADE)  # the same one, with what was told
+    assert adjust.report_window.words.toPlainText() == "a little loose"
+    assert not adjust.close()
+    assert adjust.isVisible()
+    assert asked == ["What you told here is not saved."]
+    adjust.report_window.close()
+    assert json.loads((out / "made.report").read_text())["words"] == "a little loose"
+    assert not answers
