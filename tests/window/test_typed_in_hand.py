@@ -4,9 +4,10 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMessageBox
 
-from schablone.core.design import read_design
+from schablone.core.design import edit, read_design
+from tests.conftest import TOP
 from tests.window.hands import Hands
 from tests.window.test_paper import at, board  # noqa: F401
 
@@ -101,3 +102,74 @@ def test_two_clicks_on_a_dimension_open_it(qtbot, board, hands) -> None:  # noqa
     hands.type("12 mm")
     hands.press(Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: board.desk.drawing.dimensions[0].formula == "12 mm")
+
+
+class TestSizeTable:
+    """The size table in its own window."""
+
+    @pytest.fixture
+    def table(self, qtbot, window, tmp_path):
+        window.files.open_demo(TOP / "demo" / "frame-runner.schablone")
+        qtbot.waitUntil(window.is_settled, timeout=30_000)
+        assert window.files.save_to(tmp_path / "runner.schablone")
+        Hands(qtbot, window).press(Qt.Key.Key_T)
+        yield window.files.size_table
+        window.files.size_table.hide()
+
+    @pytest.fixture
+    def at_it(self, qtbot, table) -> Hands:
+        return Hands(qtbot, table)
+
+    def cell(self, table, row: int, column: int) -> QPoint:
+        return table.table.visualItemRect(table.table.item(row, column)).center()
+
+    def saved(self, tmp_path):
+        return {
+            row.name: dict(row.cells)
+            for row in read_design(tmp_path / "runner.schablone").table.rows
+        }
+
+    def test_typed_from_cell_to_cell_and_saved_at_once(self, table, at_it, tmp_path) -> None:
+        at_it.click_at(table.table.viewport(), self.cell(table, 0, 1), double=True)
+        at_it.press(Qt.Key.Key_A, CONTROL)
+        at_it.type("21 mm")
+        at_it.press(Qt.Key.Key_Tab)
+        at_it.press(Qt.Key.Key_A, CONTROL)
+        at_it.type("22 mm")
+        at_it.press(Qt.Key.Key_S, CONTROL)
+        assert self.saved(tmp_path)["U 3/4"] == {"depth": "21 mm", "breadth": "22 mm"}
+        at_it.press(Qt.Key.Key_Z, CONTROL)
+        assert table.table.item(0, 2).text() != "22 mm"
+        at_it.press(Qt.Key.Key_Z, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+        assert table.table.item(0, 2).text() == "22 mm"
+
+    def test_what_is_typed_outlives_an_edit_elsewhere(self, window, table, at_it) -> None:
+        at_it.click_at(table.table.viewport(), self.cell(table, 1, 1), double=True)
+        at_it.press(Qt.Key.Key_A, CONTROL)
+        at_it.type("27")
+        window.session.edit(lambda d: edit.set_formula(d, "screw", "5 mm"), "screw")
+        at_it.type(" mm")
+        at_it.press(Qt.Key.Key_Return)
+        assert window.session.design.table.row("U 1").cells["depth"] == "27 mm"
+
+    def test_what_is_not_right_stays_and_is_not_written(
+        self, window, table, at_it, tmp_path, monkeypatch
+    ) -> None:
+        monkeypatch.setattr(
+            QFileDialog, "getSaveFileName", lambda *_: (str(tmp_path / "sizes.csv"), "")
+        )
+        at_it.click_at(table.table.viewport(), self.cell(table, 1, 1), double=True)
+        at_it.press(Qt.Key.Key_A, CONTROL)
+        at_it.type("1 inn")
+        at_it.click("Write CSV …")
+        at_it.until("Not written. U 1, depth:")
+        assert not (tmp_path / "sizes.csv").exists()
+        window.session.edit(lambda d: edit.set_formula(d, "screw", "5 mm"), "screw")
+        assert table.table.item(1, 1).text() == "1 inn"
+        at_it.click_at(table.table.viewport(), self.cell(table, 1, 1), double=True)
+        at_it.press(Qt.Key.Key_A, CONTROL)
+        at_it.type("1 in")
+        at_it.press(Qt.Key.Key_Return)
+        assert not table.wrong.isVisible()
+        at_it.click("Write CSV …")
+        assert "1 in" in (tmp_path / "sizes.csv").read_text("utf8")

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ..core.process import Lens
 from ..worker import talk
+from .shared_keys import share_keys
 
 if TYPE_CHECKING:
     from .bought_window import BoughtWindow
@@ -44,6 +45,7 @@ class Beside:
             self._ask("lay out", asked.model_dump_json(), self.session.lens, answered)
 
         window = LayoutWindow(self.session, ask, self.window)
+        share_keys(window, self.session, self.window.files.save)
         window.show()
         return window
 
@@ -55,6 +57,7 @@ class Beside:
             self._ask("draw sheet", path, "wanted", answered)
 
         window = SheetWindow(self.session, ask, self.window)
+        share_keys(window, self.session, self.window.files.save)
         window.show()
         return window
 
@@ -92,6 +95,7 @@ class Beside:
         from .bought_window import BoughtWindow
 
         window = BoughtWindow(self.session, self.window)
+        share_keys(window, self.session, self.window.files.save)
         window.show()
         return window
 

@@ -31,6 +31,7 @@ from .question_strip import QuestionStrip
 from .reading import read_file
 from .saving import ask_before_leaving
 from .session import Session
+from .shared_keys import share_keys
 from .widgets.in_hand import take_over
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
@@ -208,6 +209,7 @@ class FileCommands(QObject):
         """The design in words, in a window of its own: to read, print, save, or compare with
         another."""
         window = WordsWindow(self.session, self.window)
+        share_keys(window, self.session, self.save)
         window.show()
         return window
 
@@ -295,6 +297,7 @@ class FileCommands(QObject):
         """Open the size table in a sheet of its own."""
         if self.size_table is None:
             self.size_table = SizeTableSheet(self.session)
+            share_keys(self.size_table, self.session, self.save)
         self.size_table.refresh()
         self.size_table.show()
         self.size_table.raise_()

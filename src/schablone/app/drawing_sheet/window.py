@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import QSignalBlocker, Qt, QTimer
-from PySide6.QtGui import QCloseEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
@@ -77,11 +77,6 @@ class SheetWindow(QWidget):
         layout.addWidget(self.canvas, 1)
         self.said = label("", "small", wrap=True)
         layout.addWidget(self.said)
-        for keys, does in (
-            (QKeySequence.StandardKey.Undo, session.undo),
-            (QKeySequence.StandardKey.Redo, session.redo),
-        ):
-            QShortcut(QKeySequence(keys), self, does)
         session.changed.connect(self._show_settings)
         session.changed.connect(self._rest.start)
         self._show_settings()
@@ -335,7 +330,7 @@ class SheetWindow(QWidget):
     def _add_cut(self, axis: str) -> None:
         cuts = self.session.design.publish.sheet.cuts
         if len(cuts) == 4:
-            self.session.said.emit("Four cuts are the most on one sheet.")
+            self.said.setText("Four cuts are the most on one sheet.")
             return
         self._set("a cut", cuts=(*cuts, {"across": axis}))
 

@@ -107,6 +107,8 @@ class SizeTableSheet(QWidget):
         self.setWindowTitle("Size table")
         self.resize(860, 560)
         self._filling = False
+        #: What was typed and is not right yet, with why, by variant and column.
+        self._unfinished: dict[tuple[str, str], tuple[str, str]] = {}
         self._compared: tuple[str, str] = ("", "")
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 16)
@@ -168,7 +170,6 @@ class SizeTableSheet(QWidget):
             self.copy,
             context=Qt.ShortcutContext.WidgetShortcut,
         )
-        QShortcut(QKeySequence.StandardKey.Undo, self, session.undo)
         session.changed.connect(self.refresh)
         self.refresh()
 
@@ -184,21 +185,35 @@ class SizeTableSheet(QWidget):
                 Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
             )
         self.table.setRowCount(len(table.rows))
+        known = {(row.name, name) for row in table.rows for name in table.columns}
+        self._unfinished = {at: told for at, told in self._unfinished.items() if at in known}
         for number, row in enumerate(table.rows):
-            for column, text in enumerate(
-                [row.name, *(row.cells.get(name, "") for name in table.columns)]
-            ):
-                item = QTableWidgetItem(text)
-                if row.name == table.current:
-                    font = item.font()
-                    font.setBold(True)
-                    item.setFont(font)
-                self.table.setItem(number, column, item)
+            self._show_cell(number, 0, row.name, row.name == table.current)
+            for column, name in enumerate(table.columns, 1):
+                typed = self._unfinished.get((row.name, name))
+                text = row.cells.get(name, "") if typed is None else typed[0]
+                self._show_cell(number, column, text, row.name == table.current, typed is None)
         self.column.clear()
         self.column.addItem("+ column for …")
         self.column.addItems([size.name for size in design.sizes if size.name not in table.columns])
         self._filling = False
         self._show_comparison()
+
+    def _show_cell(
+        self, row: int, column: int, text: str, is_bold: bool, is_right: bool = True
+    ) -> None:
+        item = self.table.item(row, column)
+        if item is None:
+            item = QTableWidgetItem()
+            self.table.setItem(row, column, item)
+        # One that is the same is not touched: somebody may be typing in it.
+        item.setText(text)
+        if item.font().bold() != is_bold:
+            font = item.font()
+            font.setBold(is_bold)
+            item.setFont(font)
+        color = None if is_right else QColor(theme().ochre_text)
+        item.setData(Qt.ItemDataRole.ForegroundRole, color)
 
     def _put(self, table: SizeTable, did: str) -> bool:
         """Take a table over, or say in words why not and show the old one."""
@@ -207,9 +222,24 @@ class SizeTableSheet(QWidget):
         except FormulaError as error:
             self._say(f"{error.what} {error.hint}".strip())
             return False
-        self._say("")
+        self._say_unfinished()
         self.session.edit(lambda design: edits.put_size_table(design, table), did)
         return True
+
+    def _put_whole(self, table: SizeTable, did: str) -> bool:
+        """The same for one in the place of all that was there, also of what was not right."""
+        kept, self._unfinished = self._unfinished, {}
+        is_taken = self._put(table, did)
+        if not is_taken:
+            self._unfinished = kept
+        self.refresh()
+        return is_taken
+
+    def _say_unfinished(self, before: str = "") -> bool:
+        """Say which cell is not right yet; False where all are."""
+        told = [f"{row}, {column}: {why}" for (row, column), (_, why) in self._unfinished.items()]
+        self._say(f"{before} {told[0]}".strip() if told else "")
+        return bool(told)
 
     def _say(self, text: str) -> None:
         self.wrong.setText(text)
@@ -221,35 +251,44 @@ class SizeTableSheet(QWidget):
         table = self.session.design.table
         row, text = table.rows[item.row()], item.text().strip()
         if item.column() == 0:
-            try:
-                edits.rename_row(self.session.design, row.name, text)
-            except FormulaError as error:
-                self.refresh()
-                self._say(f"{error.what} {error.hint}".strip())
-                return
-            self.session.edit(
-                lambda design: edits.rename_row(design, row.name, text), f"variant {text}"
-            )
-            return
+            self._rename(row, text)
         else:
-            column = table.columns[item.column() - 1]
-            cells = {key: cell for key, cell in row.cells.items() if key != column}
-            if text:
-                try:
-                    parse(text)
-                except FormulaError as error:
-                    # The cell stays as it was typed, marked, until it is right.
-                    item.setForeground(QColor(theme().ochre_text))
-                    self._say(f"{row.name}, {column}: {error.what} {error.hint}".strip())
-                    return
-                cells[column] = text
-            changed = row.model_copy(update={"cells": cells})
-        current = text if item.column() == 0 and table.current == row.name else table.current
-        rows = tuple(changed if old is row else old for old in table.rows)
-        if not self._put(
-            table.model_copy(update={"rows": rows, "current": current}), f"size table: {text}"
-        ):
+            self._put_cell(row, table.columns[item.column() - 1], text)
+
+    def _rename(self, row: Variant, name: str) -> None:
+        try:
+            edits.rename_row(self.session.design, row.name, name)
+        except FormulaError as error:
             self.refresh()
+            self._say(f"{error.what} {error.hint}".strip())
+            return
+        self._unfinished = {
+            (name if at == row.name else at, column): told
+            for (at, column), told in self._unfinished.items()
+        }
+        self.session.edit(
+            lambda design: edits.rename_row(design, row.name, name), f"variant {name}"
+        )
+
+    def _put_cell(self, row: Variant, column: str, text: str) -> None:
+        self._unfinished.pop((row.name, column), None)
+        cells = {key: cell for key, cell in row.cells.items() if key != column}
+        if text:
+            try:
+                parse(text)
+            except FormulaError as error:
+                # The cell stays as it was typed, marked, until it is right.
+                why = f"{error.what} {error.hint}".strip()
+                self._unfinished[row.name, column] = (text, why)
+                self.refresh()
+                self._say(f"{row.name}, {column}: {why}")
+                return
+            cells[column] = text
+        table = self.session.design.table
+        changed = row.model_copy(update={"cells": cells})
+        rows = tuple(changed if old is row else old for old in table.rows)
+        self._put(table.model_copy(update={"rows": rows}), f"size table: {text}")
+        self.refresh()
 
     def _add_column(self, index: int) -> None:
         if index > 0:
@@ -324,6 +363,8 @@ class SizeTableSheet(QWidget):
 
     def copy(self) -> None:
         """The whole table to the clipboard, as a spreadsheet takes it."""
+        if self._say_unfinished("Not copied."):
+            return
         QGuiApplication.clipboard().setText(write_table(self.session.design, "\t"))
 
     def paste(self) -> None:
@@ -338,7 +379,7 @@ class SizeTableSheet(QWidget):
         except SchabloneError as error:
             self._tell(error)
             return False
-        return self._put(table, did)
+        return self._put_whole(table, did)
 
     def _tell(self, error: SchabloneError) -> None:
         more = f"\nAnd {len(error.problems) - 5} more." if len(error.problems) > 5 else ""
@@ -355,9 +396,11 @@ class SizeTableSheet(QWidget):
             except SchabloneError as error:
                 self._tell(error)
             else:
-                self._put(table, f"read {Path(path).name}")
+                self._put_whole(table, f"read {Path(path).name}")
 
     def _write_dialog(self) -> None:
+        if self._say_unfinished("Not written."):
+            return
         path, _ = QFileDialog.getSaveFileName(
             self, "Write the size table", "sizes.csv", "Tables (*.csv)"
         )
