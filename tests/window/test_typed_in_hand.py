@@ -26,8 +26,8 @@ def file(window, tmp_path):
     return path
 
 
-def begin_width(hands: Hands, text: str, *, double: bool = False) -> None:
-    value = hands.value_of("width")
+def begin_width(hands: Hands, text: str, *, double: bool = False, of: str = "width") -> None:
+    value = hands.value_of(of)
     hands.click_at(value, value.rect().center(), double=double)
     hands.type(text)
 
@@ -58,6 +58,28 @@ def test_what_is_wrong_is_not_saved_and_stays(window, hands, file) -> None:
     assert "Not saved, what is being typed is not right yet." in window.foot.said.whole()
     assert file.read_bytes() == before
     assert hands.focus.text() == "373 mm +"
+
+
+def test_of_what_was_left_wrong_nothing_is_made(window, hands, file, tmp_path, monkeypatch) -> None:
+    made = tmp_path / "made.3mf"
+    monkeypatch.setattr(QFileDialog, "getSaveFileName", lambda *_: (str(made), "3MF (*.3mf)"))
+    begin_width(hands, "373 mm +")
+    begin_width(hands, "40 mm", of="height")  # somewhere else
+    hands.press(Qt.Key.Key_Escape)
+    hands.press(Qt.Key.Key_E, CONTROL)
+    hands.until("Not exported: something that was typed is not right yet. “373 mm +”: The formula")
+    hands.click("All right")
+    hands.click("Publish")  # it stands under this page still
+    hands.click("Write the edition to a file")
+    hands.until("Not published: something that was typed is not right yet. “373 mm +”")
+    hands.click("All right")
+    assert not made.exists()
+    hands.click("Shape")
+    hands.press(Qt.Key.Key_S, CONTROL)
+    assert "Saved slide.schablone. What is not right yet is not in it: “373 mm +”" in (
+        window.foot.said.whole()
+    )
+    assert read_design(file).size("width").formula == "372 mm"
 
 
 def test_a_window_is_not_closed_over_what_is_typed(window, hands, file, monkeypatch) -> None:

@@ -32,7 +32,7 @@ from .reading import read_file
 from .saving import ask_before_leaving
 from .session import Session
 from .shared_keys import share_keys
-from .widgets.in_hand import take_over
+from .widgets.in_hand import take_over, unfinished
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
 
@@ -79,7 +79,7 @@ class FileCommands(QObject):
 
     def may_go(self) -> bool:
         """Ask about unsaved work; True where the design in hand may be left."""
-        wrong = take_over(self.window)
+        wrong = take_over(self.window) or unfinished(self.window)
         session = self.session
         is_saved = session.is_saved or (session.path is None and session.design == Design())
         if is_saved and not wrong:
@@ -163,7 +163,9 @@ class FileCommands(QObject):
                 ("All right", lambda: None),
             )
             return False
-        self.session.said.emit(f"Saved {path.name}.")
+        left = unfinished(self.window)
+        but = f" What is not right yet is not in it: {left}" if left else ""
+        self.session.said.emit(f"Saved {path.name}.{but}")
         return True
 
     def ask_whose(self) -> bool:
@@ -256,7 +258,16 @@ class FileCommands(QObject):
         if note:
             self.session.said.emit(note)
 
+    def _may_write(self, what: str) -> bool:
+        """Whether all that was typed is in force: of what cannot be seen nothing is made."""
+        wrong = take_over(self.window) or unfinished(self.window)
+        if wrong:
+            self.strip.tell(f"{what}: something that was typed is not right yet. {wrong}")
+        return not wrong
+
     def export_dialog(self) -> None:
+        if not self._may_write("Not exported"):
+            return
         endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
         suggestion = Path(
             self._folder()
@@ -270,6 +281,8 @@ class FileCommands(QObject):
 
     def bend_sheet_dialog(self, part: str) -> None:
         """Ask where the page with the blank and its bends goes, and write it."""
+        if not self._may_write("Not exported"):
+            return
         suggestion = Path(self._folder()) / f"{self.session.design.name} bend sheet.pdf"
         path, chosen = QFileDialog.getSaveFileName(
             self.window, "Bend sheet", str(suggestion), "PDF (*.pdf);;SVG (*.bends.svg)"
@@ -303,6 +316,8 @@ class FileCommands(QObject):
         self.size_table.raise_()
 
     def make_all_dialog(self) -> None:
+        if not self._may_write("Not made"):
+            return
         folder = QFileDialog.getExistingDirectory(
             self.window, "Make all variants: where to", self._folder()
         )
@@ -344,6 +359,8 @@ class FileCommands(QObject):
             following()
 
     def publish_dialog(self) -> None:
+        if not self._may_write("Not published"):
+            return
         suggestion = Path(self._folder()) / f"{self.session.design.title}.zip"
         path, _ = QFileDialog.getSaveFileName(
             self.window, "Write the edition", str(suggestion), "Edition (*.zip)"

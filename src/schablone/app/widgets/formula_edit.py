@@ -445,6 +445,16 @@ class FormulaEdit(QWidget):
         self.line.setFocus(Qt.FocusReason.OtherFocusReason)
         return self.said.text()
 
+    @property
+    def unfinished(self) -> str:
+        """What is wrong with what stands in the place of a value that is in force; empty where that
+        itself stands here, or something that can be taken over."""
+        text = self.line.text().strip()
+        if self._done or not self._start.strip() or text == self._start.strip():
+            return ""
+        error = self.error()
+        return f"“{text}”: {error.what} {error.hint}".strip() if error else ""
+
     def _left(self) -> None:
         # Left with the mouse: right text is taken over, wrong text stays with its message.
         QTimer.singleShot(0, self._commit_if_alive)

@@ -1,10 +1,10 @@
 """What is being typed when something else is asked for: it is taken over first, as if its field had
-been left, so that what is saved is what is seen."""
+been left, so that what is saved is what is seen; and what cannot be taken over is told."""
 
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QWidget
+from PySide6.QtWidgets import QApplication, QLineEdit, QPlainTextEdit, QStackedWidget, QWidget
 from shiboken6 import isValid
 
 from .formula_edit import FormulaEdit
@@ -26,6 +26,26 @@ def take_over(window: QWidget) -> str:
     if QApplication.focusWidget() is None:
         _give_keyboard(around)
     return wrong
+
+
+def unfinished(window: QWidget) -> str:
+    """What is wrong with something that was typed into a window in the place of a value and left,
+    also on a page that lies under another; empty where all that stands there is in force."""
+    for one in window.findChildren(FormulaEdit):
+        if _is_open(one) and (why := one.unfinished):
+            return why
+    return ""
+
+
+def _is_open(widget: QWidget) -> bool:
+    """Whether it can be seen, if only its page is turned up."""
+    one: QWidget | None = widget
+    while one is not None and not one.isWindow():
+        above = one.parentWidget()
+        if one.isHidden() and not isinstance(above, QStackedWidget):
+            return False
+        one = above
+    return True
 
 
 def _around(line: QWidget) -> list[QWidget]:
