@@ -143,12 +143,24 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     maker.qtbot.waitUntil(lambda: any(put[5] for put in drawing.stock["puts"]))
     hands.until("3 parts on 1 bed")
     assert {put[0]: put[2:4] for put in drawing.stock["puts"]}[0] != before[0]
+    # What is no length is told and changes nothing; a unit may stand with it.
+    hands.retype("length in mm", "two kg")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("“two kg” cannot be its length: type a length from 1 mm on")
+    assert hands.find("length in mm").text() != "two kg"
+    hands.retype("gap in mm", "1/2 in")
+    hands.press(Qt.Key.Key_Tab)
+    maker.qtbot.waitUntil(lambda: drawing.stock["sheet"][2] == pytest.approx(12.7))
+    hands.retype(f"how many of {window.session.design.parts[0].title}", "2 +")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("“2 +”: The formula stops in the middle. Finish it.")
     # A bed that is too small is told.
-    hands.retype("length in mm", "60")
+    hands.retype("length in mm", "6 cm")
     hands.press(Qt.Key.Key_Tab)
     hands.until("the sheet has room for")
     hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     laid.save_list_to(tmp_path / "parts.csv")
+    hands.until("parts.csv written.")
     assert "3,made" in (tmp_path / "parts.csv").read_text()
     laid.close()
 
@@ -334,6 +346,7 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     (kept,) = window.session.library.off_cuts()
     assert kept.width <= 300
     laid.off_cuts.add("twenty")  # the question for a size is a dialog of its own
+    hands.until("“twenty” is no size: type two lengths such as 400 x 180.")
     hands.until("1 off-cut …")
     laid.off_cuts.add("700 x 260")
     hands.until("2 off-cuts …")
@@ -357,7 +370,7 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     hands.until("the longest bar has 300 mm")
     hands.retype("lengths of bars", "long")
     hands.press(Qt.Key.Key_Tab)
-    hands.until("Lengths are numbers above zero")
+    hands.until("Lengths are above zero")
     hands.retype("lengths of bars", "1000")
     hands.press(Qt.Key.Key_Tab)
     hands.until("2 bars, 70.3 % used")

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
@@ -31,7 +32,6 @@ class BarsPage(QWidget):
     """``asked`` says that something was typed or chosen: ask again with :meth:`wanted`."""
 
     asked = Signal()
-    said_so = Signal(str)
 
     def __init__(self) -> None:
         super().__init__()
@@ -88,12 +88,12 @@ class BarsPage(QWidget):
         bars = []
         for text in self.fields["bars"].text().split(","):
             length, _, price = text.partition(":")
-            bars.append((float(length), float(price) if price.strip() else 1.0))
+            bars.append((_known(typed_length(length)), float(price) if price.strip() else 1.0))
         parts = [name for name in self._listed if name not in self._out]
         return talk.BarsAsked(
             bars=bars,
-            kerf=float(self.fields["kerf"].text()),
-            allowance=float(self.fields["allowance"].text()),
+            kerf=_known(typed_length(self.fields["kerf"].text())),
+            allowance=_known(typed_length(self.fields["allowance"].text())),
             parts=parts,
         )
 
@@ -108,9 +108,10 @@ class BarsPage(QWidget):
         if not good:
             for name, line in self.fields.items():
                 line.setText(self._good[name])
-            restyle(self.said, wrong=True)
-            self.said.setText(
-                "Lengths are numbers above zero in mm, with a comma between, such as 2400, 3000."
+            self._say(
+                "Lengths are above zero, in mm or with their unit, with a comma between, such as "
+                "2400, 8 ft.",
+                wrong=True,
             )
         elif texts != self._good:
             self._good = texts
@@ -159,9 +160,13 @@ class BarsPage(QWidget):
 
         try:
             write_whole(path, cut_list(self.told["cuts"]).encode("utf8"))
-            self.said_so.emit(f"{path.name} written.")
+            self._say(f"{path.name} written.")
         except SchabloneError as error:
-            self.said_so.emit(str(error))
+            self._say(str(error), wrong=True)
+
+    def _say(self, text: str, *, wrong: bool = False) -> None:
+        restyle(self.said, wrong=wrong)
+        self.said.setText(text)
 
 
 def _summed(told: talk.BarsTold) -> str:
@@ -225,3 +230,9 @@ class BarsDrawing(QWidget):
             if over.width() > 46:
                 painter.setPen(QColor(t.quiet))
                 painter.drawText(over, Qt.AlignmentFlag.AlignCenter, f"{plain(rest, 1)} left")
+
+
+def _known(value: float | None) -> float:
+    if value is None:
+        raise ValueError
+    return value

@@ -19,6 +19,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ..core.formula import FormulaError, parse
+from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
 from ..core.publish.parts_list import ListedPart, as_csv
 from ..core.quantity import plain
@@ -94,6 +96,7 @@ class LayoutWindow(QWidget):
         page.addLayout(settings)
         self.off_cuts = OffCutBar(session)
         self.off_cuts.changed.connect(self.lay)
+        self.off_cuts.told.connect(self._say)
         page.addWidget(self.off_cuts)
         self.drawing = LayoutDrawing()
         self.drawing.moved.connect(self._moved)
@@ -109,7 +112,6 @@ class LayoutWindow(QWidget):
         )
         self.bars = BarsPage()
         self.bars.asked.connect(self.lay)
-        self.bars.said_so.connect(session.said)
         self.pages.addWidget(sheets)
         self.pages.addWidget(self.bars)
         columns.addLayout(right, 1)
@@ -156,8 +158,7 @@ class LayoutWindow(QWidget):
         self._rest.stop()
         self._number += 1
         number = self._number
-        self.said.setText("The parts are being laid …")
-        restyle(self.said, wrong=False)
+        self._say("The parts are being laid …")
         self.asked.bars = self.bars.wanted() if self._is_bars else None
         self.asked.off_cuts = self.off_cuts.sizes()
         self._ask(self.asked, lambda answer: self._take(answer, number))
@@ -169,13 +170,8 @@ class LayoutWindow(QWidget):
             self.bars.refuse(answer.text)
             self.answer = None
             self.drawing.show_stock(None)
-            restyle(self.said, wrong=True)
-            self.said.setText(answer.text)
+            self._say(answer.text, wrong=True)
             return
-        if answer.files:
-            many = len(answer.files)
-            folder = Path(answer.files[0]).parent
-            self.session.said.emit(f"{many} files written to {folder}.")
         if answer.bars is not None:
             self._show_list(answer.parts)
             self.bars.show_told(answer.bars)
@@ -191,6 +187,14 @@ class LayoutWindow(QWidget):
             self.stocks.setCurrentIndex(names.index(now) if now in names else 0)
         self._show_list(answer.parts)
         self._show_stock()
+        if answer.files:
+            many = len(answer.files)
+            folder = Path(answer.files[0]).parent
+            self._say(f"{many} file{'s' if many != 1 else ''} written to {folder}.")
+
+    def _say(self, text: str, *, wrong: bool = False) -> None:
+        restyle(self.said, wrong=wrong)
+        self.said.setText(text)
 
     def _kept(self, stock: talk.LaidStock) -> talk.LaidStock:
         """What came; or where a part was put by hand to where it cannot lie, what was there before
@@ -232,21 +236,20 @@ class LayoutWindow(QWidget):
         self.drawing.show_stock(stock)
         self.save_files.setEnabled(stock is not None)
         if stock is None:
-            self.said.setText("Nothing is made of it: every count comes to 0.")
+            self._say("Nothing is made of it: every count comes to 0.")
             return
         for line, value in zip(self.fields.values(), stock["sheet"], strict=True):
             if not line.hasFocus():
                 line.setText(plain(value, 2))
         self.grain.setChecked(stock["keeps_grain"])
-        restyle(self.said, wrong=bool(stock["trouble"]))
         if stock["trouble"]:
-            self.said.setText(stock["trouble"])
+            self._say(stock["trouble"], wrong=True)
             return
         what = "sheet" if stock["flat"] else "bed"
         count = stock["sheets"]
         parts = len(stock["items"])
         cut = f" · {stock['cut'] / 1000:.4g} m of cuts" if stock["cut"] else ""
-        self.said.setText(
+        self._say(
             f"{parts} part{'s' if parts != 1 else ''} on {count} {what}"
             f"{'s' if count != 1 else ''} · {100 * stock['used']:.1f} % used{cut}{_takes(stock)}"
         )
@@ -310,7 +313,14 @@ class LayoutWindow(QWidget):
 
     def _set_count(self, name: str, text: str) -> None:
         own = next((part for part in self.session.design.parts if part.name == name), None)
-        if own is None or not text or text == own.count:
+        if own is None or text == own.count:
+            return
+        try:
+            parse(text)
+        except FormulaError as error:
+            self._say(f"How many of {own.title}, “{text}”: {error.what} {error.hint}", wrong=True)
+            if self.answer is not None:
+                self._show_list(self.answer.parts)
             return
         self.session.edit(
             lambda design: design.model_copy(
@@ -329,16 +339,19 @@ class LayoutWindow(QWidget):
         if stock is None:
             return
         values: list[float] = []
+        wrong = ""
         for line, now in zip(self.fields.values(), stock["sheet"], strict=True):
-            try:
-                value = float(line.text().replace(",", "."))
-            except ValueError:
-                value = -1.0
+            value = typed_length(line.text())
             least = 1.0 if len(values) < 2 else 0.0
-            good = least <= value < 1e5
-            values.append(value if good else now)
-            if not good:
+            if value is None or not least <= value < 1e5:
+                wrong = f"“{line.text()}” cannot be its {line.accessibleName().split()[0]}: type a "
+                wrong += f"length from {plain(least)} mm on, such as 1200, 120 cm or 4 ft."
+                value = now
                 line.setText(plain(now, 2))
+            values.append(value)
+        if wrong:
+            self._say(wrong, wrong=True)
+            return
         if all(abs(a - b) < 1e-9 for a, b in zip(values, stock["sheet"], strict=True)):
             return
         mine = self._mine()
@@ -394,9 +407,9 @@ class LayoutWindow(QWidget):
         ]  # fmt: skip
         try:
             write_whole(path, as_csv(rows).encode("utf8"))
-            self.session.said.emit(f"{path.name} written.")
+            self._say(f"{path.name} written.")
         except SchabloneError as error:
-            self.session.said.emit(str(error))
+            self._say(str(error), wrong=True)
 
 
 def _takes(stock: talk.LaidStock) -> str:

@@ -7,6 +7,7 @@ import datetime
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QHBoxLayout, QInputDialog, QMenu, QToolButton, QWidget
 
+from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
 from ..core.process.off_cuts import OffCut
 from ..worker import talk
@@ -15,9 +16,10 @@ from .widgets.basics import button, label
 
 
 class OffCutBar(QWidget):
-    """``changed`` says that parts have to be laid again."""
+    """``changed`` says that parts have to be laid again; ``told`` what became of a wish."""
 
     changed = Signal()
+    told = Signal(str)
 
     def __init__(self, session: Session) -> None:
         super().__init__()
@@ -96,13 +98,12 @@ class OffCutBar(QWidget):
         """Remember an off-cut of a size as it is typed, such as ``400 x 180``."""
         if self.stock is None:
             return
+        sides = [typed_length(part) for part in text.lower().replace("×", "x").split("x")]
         try:
-            length, width = (
-                float(part.replace(",", ".")) for part in text.lower().replace("×", "x").split("x")
-            )
+            length, width = (side for side in sides if side is not None)
             one = self._cut(length, width)
         except ValueError:
-            self.session.said.emit(f"“{text}” is no size: type two lengths such as 400 x 180.")
+            self.told.emit(f"“{text}” is no size: type two lengths such as 400 x 180.")
             return
         self._keep([*self._known(), one], f"{one.words} are remembered.")
 
@@ -147,9 +148,9 @@ class OffCutBar(QWidget):
         try:
             self.session.library.keep_off_cuts(off_cuts)
         except SchabloneError as error:
-            self.session.said.emit(str(error))
+            self.told.emit(str(error))
             return
-        self.session.said.emit(said)
         self.show_stock(self.stock)
         if anew and self.use.isChecked():
             self.changed.emit()
+        self.told.emit(said)

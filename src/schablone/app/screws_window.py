@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 from ..core.design import edit as edits
 from ..core.formula import FormulaError
 from ..core.formula.functions import CLEARANCE_HOLES
+from ..core.formula.typed import typed_length
 from ..core.quantity import plain
 from .session import Session
 from .theme import theme
@@ -96,12 +97,9 @@ class ScrewsWindow(QWidget):
             texts = [self.table.item(at, column).text().strip() for column in range(len(_HEADS))]
             if not any(texts[:4]):
                 continue
-            try:
-                numbers = [float(text.replace(",", ".").removesuffix("mm")) for text in texts[:4]]
-            except ValueError:
-                return self._say(
-                    f"Row {at + 1}: type a number in mm in each of the first four cells."
-                )
+            numbers = [value for text in texts[:4] if (value := typed_length(text)) is not None]
+            if len(numbers) < 4:
+                return self._say(f"Row {at + 1}: type a length in each of the first four cells.")
             rows.append((numbers[0], numbers[1], numbers[2], numbers[3], texts[4]))
         try:
             edits.put_screws(self.session.design, rows)

@@ -21,9 +21,9 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.design import Design
+from ...core.formula.typed import typed_length
 from ...core.process import Process
 from ...core.process.readings import Reading, has_slipped
-from ...core.process.readings_file import number
 from ...core.process.sure import HOLDS_95
 from ...core.prove.size_report import SizeLine
 from ...core.publish.changes import called
@@ -172,9 +172,9 @@ class ReportWindow(QWidget):
             if not text:
                 continue
             name = field.accessibleName().split(",")[0]
-            value = number(text)
+            value = typed_length(text)
             if value is None:
-                return f"{name}: “{text}” is no reading in millimetres."
+                return f"{name}: “{text}” is no length: type millimetres, or a unit with it."
             if has_slipped(Reading("length", wanted, value, "", "")):
                 return (
                     f"{name}: {plain(value, 3)} mm is far from {plain(wanted, 2)} mm. Look at the "
@@ -245,7 +245,7 @@ class ReportWindow(QWidget):
             measured=tuple(
                 measured_as(self.design, line, value)
                 for line, field in zip(self.lines, self.fields, strict=True)
-                if (value := number(field.text().strip())) is not None
+                if (value := typed_length(field.text())) is not None
             ),
             fits=self.fits,
             words=self.words.toPlainText().strip()[:20_000],

@@ -258,7 +258,7 @@ class SheetWindow(QWidget):
         try:
             self.session.edit(change, did)
         except ValidationError:
-            self.session.said.emit("That is no place on this paper.")
+            self.said.setText("That is no place on this paper.")
             self.draw()
 
     def _set(self, name: str, **changes: Any) -> None:

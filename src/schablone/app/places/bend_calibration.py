@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.design import Design
+from ...core.formula.typed import typed_number
 from ...core.practice.machines import machines_for
 from ...core.problem import SchabloneError
 from ...core.process import Process
@@ -261,7 +262,7 @@ class BendCalibrationPage(QWidget):
             return None
         numbers = []
         for (words, _), cell in zip(_COLUMNS, cells, strict=False):
-            number = _number(cell)
+            number = typed_number(cell)
             if number is None:
                 raise ValueError(f"strip {row + 1}: “{cell}” is no number for {words}")
             numbers.append(number)
@@ -427,10 +428,3 @@ def _same(row: Bend, made: Bend) -> bool:
         and abs(row.thickness - made.thickness) <= _SAME[0] * made.thickness
         and abs(row.radius - made.radius) <= _SAME[1] * made.thickness
     )
-
-
-def _number(text: str) -> float | None:
-    try:
-        return float(text.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        return None

@@ -19,13 +19,13 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Design
 from ...core.design import edit as edits
+from ...core.formula.typed import typed_length
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
 from ...core.process.known import MeasuredPiece, Stock
 from ...core.process.model import NAMES
 from ...core.process.readings import MadePiece, in_inches
-from ...core.process.readings_file import number
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.told_apart import spacing
 from ...core.quantity import plain
@@ -321,7 +321,7 @@ class CalibrationPage(QWidget):
         return MadePiece(
             tuple(readings),
             self.made_on or datetime.date.today().isoformat(),
-            number(self.closed.text()),
+            typed_length(self.closed.text()),
         )
 
     def earlier(self) -> tuple[MeasuredPiece, ...]:

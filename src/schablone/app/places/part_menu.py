@@ -10,6 +10,7 @@ from PySide6.QtGui import QColor, QIcon, QPixmap
 from PySide6.QtWidgets import QMenu
 
 from ...core.design import edit as edits
+from ...core.formula.typed import typed_number
 from ...core.process.lying import SIDES
 from ...core.process.materials import MATERIALS
 from ...core.steps.sentence import say_step
@@ -125,10 +126,7 @@ def _make_of(session: Session, part: str, material: str, density: float | None) 
 
 def _other_material(session: Session, part: str, text: str) -> None:
     name, _, number = text.rpartition(" ")
-    try:
-        density = float(number.replace(",", "."))
-    except ValueError:
-        density = 0.0
+    density = typed_number(number) or 0.0
     if not name or not 0 < density <= 30:
         session.said.emit("Type a name and a density in g/cm³ from 0 to 30, such as: cherry 0.58")
         return

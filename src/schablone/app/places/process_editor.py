@@ -21,6 +21,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...core.formula.typed import typed_length, typed_number
 from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.known import Known
@@ -288,7 +289,7 @@ class ProcessEditor(QWidget):
 
     def take_over(self) -> bool:
         """Keep the figures as the user's own process; False, with words, where one cannot be."""
-        density = _number(self.density.text())
+        density = typed_number(self.density.text())
         if density is None:
             return self._say(f"density: “{self.density.text()}” is no number in g/cm³.")
         material = {"name": self.material.text().strip(), "density": density}
@@ -304,7 +305,7 @@ class ProcessEditor(QWidget):
                 changes[name] = str(box.currentData())
                 continue
             if name == "bed":
-                lengths = [_number(part) for part in text.replace("×", "x").split("x")]
+                lengths = [typed_length(part) for part in text.replace("×", "x").split("x")]
                 if len(lengths) != 3 or None in lengths:
                     return self._say(
                         f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220."
@@ -314,7 +315,7 @@ class ProcessEditor(QWidget):
             if not text and name in STANDS_FOR:
                 changes[name] = None
                 continue
-            value, sure = _number(text), _number(spread) if spread else 0.0
+            value, sure = typed_number(text), typed_number(spread) if spread else 0.0
             if value is None or sure is None:
                 return self._say(f"{words}: “{text if value is None else spread}” is no number.")
             if name.startswith("fits."):
@@ -397,10 +398,3 @@ def _meant(field: str, text: str) -> Any:
 
 def made_name(changes: dict[str, object]) -> str:
     return str(changes.get("name", ""))
-
-
-def _number(text: str) -> float | None:
-    try:
-        return float(text.replace(",", ".").replace("−", "-"))
-    except ValueError:
-        return None

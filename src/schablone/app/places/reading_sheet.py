@@ -10,9 +10,10 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
+from ...core.formula.typed import typed_length
 from ...core.problem import SchabloneError
 from ...core.process.readings import Reading
-from ...core.process.readings_file import INCH, number
+from ...core.process.readings_file import INCH
 from ...core.quantity import plain
 from ...worker.talk import FeatureFound
 from ..reading import read_file
@@ -101,7 +102,7 @@ class ReadingSheet(QTableWidget):
 
     def _in_mm(self, row: int, k: int) -> str:
         text = self.item(row, _READ + k).text()
-        value = number(text)
+        value = typed_length(text)
         return text if value is None else plain(value * INCH, 4)
 
     def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:
@@ -109,7 +110,7 @@ class ReadingSheet(QTableWidget):
         readings, cells = [], []
         for row, feature in enumerate(self.features):
             for k in range(TIMES):
-                value = number(self.item(row, _READ + k).text().strip())
+                value = typed_length(self.item(row, _READ + k).text())
                 if value is not None:
                     readings.append(
                         Reading(
@@ -131,7 +132,7 @@ class ReadingSheet(QTableWidget):
             for k in range(TIMES)
             if (item := self.item(row, _READ + k)) is not None
             and item.text().strip()
-            and number(item.text()) is None
+            and typed_length(item.text()) is None
         ]
 
     def mark(self, cells: Iterable[tuple[int, int]], odd: frozenset[int]) -> None:

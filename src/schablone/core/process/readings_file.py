@@ -2,21 +2,16 @@
 
 from __future__ import annotations
 
-import math
-
+from ..formula.typed import typed_number
 from ..problem import Problem, SchabloneError
 from ..quantity import plain
 
 INCH = 25.4
 
 
-def number(text: str) -> float | None:
-    """A reading as it was typed, mm; None where it is none."""
-    try:
-        value = float(text.replace(",", ".").removesuffix("mm").strip())
-    except ValueError:
-        return None
-    return value if math.isfinite(value) else None
+def _number(text: str) -> float | None:
+    """A reading in a cell, in the unit of its table; some write that behind each."""
+    return typed_number(text.strip().removesuffix("mm"))
 
 
 def read_readings(text: str, name: str, rows: int) -> list[list[str]]:
@@ -30,13 +25,13 @@ def read_readings(text: str, name: str, rows: int) -> list[list[str]]:
     mark = next((m for m in ("\t", ";") if any(m in line for line in lines)), ",")
     cells = [[cell.strip() for cell in line.split(mark)] for line in lines]
     unit = 1.0
-    if cells and not any(number(cell) is not None for cell in cells[0]):
+    if cells and not any(_number(cell) is not None for cell in cells[0]):
         unit = _unit_of(" ".join(cells.pop(0)).lower(), name)
-    numbers = [[cell for cell in row if number(cell) is not None] for row in cells]
+    numbers = [[cell for cell in row if _number(cell) is not None] for row in cells]
     if len(numbers) != rows:
         raise _not_taken(name, f"{name} has {len(numbers)} rows, there are {rows} features.")
     if unit != 1.0:
-        numbers = [[plain((number(cell) or 0.0) * unit, 4) for cell in row] for row in numbers]
+        numbers = [[plain((_number(cell) or 0.0) * unit, 4) for cell in row] for row in numbers]
     return numbers
 
 
