@@ -5,6 +5,7 @@ import io
 import itertools
 import math
 import random
+import time
 
 import ezdxf
 import numpy as np
@@ -32,6 +33,7 @@ from schablone.core.together import (
     cut_from_bars,
     lay_out,
     likely_sheet,
+    nesting,
     plan,
     sheet_files,
 )
@@ -68,9 +70,24 @@ class TestSheets:
     def test_within_a_twentieth_of_the_best_known(self):
         assert sum(a * b for a, b in STRIP) == 400
         outlines = [box(0, 0, 10 * a, 10 * b) for a, b in STRIP]
-        layout = lay_out(outlines, Sheet(400, 200, 0, 0), patience=0)
+        layout = lay_out(outlines, Sheet(400, 200, 0, 0), effort=0)
         apart(layout, 0)
         assert layout.cost()[1] <= 1.05 * 200 + 1e-6
+
+    def test_a_slow_machine_lays_them_the_same(self, monkeypatch):
+        wide = [30, 44, 61, 25, 52, 38, 47, 33, 56, 28]
+        outlines = [Polygon([(0, 0), (w, 0), (w, 12), (12, 12), (12, w), (0, w)]) for w in wide]
+        sheet = Sheet(160, 110, 2, 2)
+        first, found = (lay_out(outlines, sheet, effort=effort) for effort in (0, 1.0))
+        assert found.cost() < first.cost()
+        met = nesting._met
+
+        def slowly(*pictures):
+            time.sleep(0.01)
+            return met(*pictures)
+
+        monkeypatch.setattr(nesting, "_met", slowly)
+        assert lay_out(outlines, sheet, effort=1.0).puts == found.puts
 
     @examples(8)
     @given(st.integers(0, 10_000))
@@ -90,7 +107,7 @@ class TestSheets:
             for _ in range(rng.randint(2, 9))
         ]
         gap = rng.choice([0.0, 2.5, 8.0])
-        layout = lay_out(outlines, Sheet(300, 220, 4, gap), patience=0)
+        layout = lay_out(outlines, Sheet(300, 220, 4, gap), effort=0)
         assert sorted(put.item for put in layout.puts) == list(range(len(outlines)))
         apart(layout, gap)
 
@@ -99,7 +116,7 @@ class TestSheets:
             [(0, 0), (180, 0), (180, 180), (0, 180)],
             [[(20, 20), (160, 20), (160, 160), (20, 160)]],
         )
-        layout = lay_out([frame, box(0, 0, 120, 120)], Sheet(200, 200, 5, 3), patience=0)
+        layout = lay_out([frame, box(0, 0, 120, 120)], Sheet(200, 200, 5, 3), effort=0)
         assert layout.sheets == 1
         apart(layout, 3)
         assert by_rectangles([frame, box(0, 0, 120, 120)], Sheet(200, 200, 5, 3)).sheets == 2
@@ -107,7 +124,7 @@ class TestSheets:
     def test_grain_keeps_them_lying(self):
         outlines = [box(0, 0, 90, 30)] * 4
         along = Sheet(100, 200, 2, 2, (0.0, 180.0))
-        assert {put.turn for put in lay_out(outlines, along, patience=0).puts} <= {0.0, 180.0}
+        assert {put.turn for put in lay_out(outlines, along, effort=0).puts} <= {0.0, 180.0}
         with pytest.raises(SchabloneError, match="is 90 × 30 mm; the sheet has room for"):
             lay_out(outlines, Sheet(80, 200, 2, 2, (0.0, 180.0)))
 
@@ -115,7 +132,7 @@ class TestSheets:
         outlines = [box(0, 0, 50, 50)] * 3
         sheet = Sheet(200, 120, 5, 4)
         fixed = {1: Put(1, 0, 100.0, 40.0, 0.0, fixed=True)}
-        layout = lay_out(outlines, sheet, fixed, patience=0)
+        layout = lay_out(outlines, sheet, fixed, effort=0)
         assert layout.puts[1] == fixed[1]
         apart(layout, 4)
         with pytest.raises(SchabloneError, match="too near"):
@@ -129,7 +146,7 @@ class TestSheets:
         for items in by_stock(design, built).values():
             sheet = likely_sheet(built, items[0])
             plain = by_rectangles([item.outline for item in items], sheet)
-            found = plan(items, sheet, patience=0).layout
+            found = plan(items, sheet, effort=0).layout
             assert found.cost() <= plain.cost()
             assert found.laid_yield >= plain.laid_yield
 
@@ -144,7 +161,7 @@ class TestSheets:
         design, built = self.demo("hive-box", hold_by_tabs=False, relieve_corners=False)
         (items,) = by_stock(design, built).values()
         sheet = likely_sheet(built, items[0])
-        files = sheet_files(items, plan(items, sheet, patience=0).layout, ".dxf")
+        files = sheet_files(items, plan(items, sheet, effort=0).layout, ".dxf")
         drawing = ezdxf.read(io.StringIO(files["sheet-1.dxf"].decode()))
         lines = [
             shapely.LineString(np.round([e.dxf.start.vec2, e.dxf.end.vec2], 6))
@@ -168,7 +185,7 @@ class TestSheets:
 
         design, built = self.demo("queen-case")
         (items,) = by_stock(design, built).values()
-        files = sheet_files(items, plan(items, Sheet(420, 220, 5, 6), patience=0).layout, ".3mf")
+        files = sheet_files(items, plan(items, Sheet(420, 220, 5, 6), effort=0).layout, ".3mf")
         assert list(files) == ["bed-1.3mf"]
         scene = trimesh.load(io.BytesIO(files["bed-1.3mf"]), file_type="3mf")
         meshes = scene.dump() if hasattr(scene, "dump") else [scene]

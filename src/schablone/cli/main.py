@@ -201,7 +201,11 @@ def _parser() -> argparse.ArgumentParser:
     laid.add_argument("--margin", metavar="MM", type=_from_zero, help="how far from the edge")
     laid.add_argument("--grain", choices=("keep", "any"), help="whether parts keep to the grain")
     laid.add_argument(
-        "--time", metavar="S", type=_from_zero, default=6.0, help="how long to look for better ones"
+        "--effort",
+        metavar="S",
+        type=_from_zero,
+        default=6.0,
+        help="how hard to look for better ones: about seconds, the same result everywhere",
     )
     laid.add_argument("-o", "--output", metavar="FOLDER", type=Path)
     bars = command(

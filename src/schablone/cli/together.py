@@ -67,7 +67,7 @@ def lay(options: argparse.Namespace) -> int:
                     sheet = replace(sheet, **{field: getattr(options, field)})
             if options.grain:
                 sheet = with_grain(sheet, options.grain)
-            laid = plan(items, sheet, options.time)
+            laid = plan(items, sheet, options.effort)
             files = []
             if options.output is not None:
                 options.output.mkdir(parents=True, exist_ok=True)

@@ -72,7 +72,7 @@ def laid_out(
         outlines = [item.outline for item in items]
         trouble = ""
         try:
-            layout = lay_out(outlines, sheet, fixed, asked.patience, alive)
+            layout = lay_out(outlines, sheet, fixed, asked.effort, alive)
         except SchabloneError as error:
             problem = named_trouble(error, [item.title for item in items]).problems[0]
             trouble = f"{problem.what} {problem.hint}".strip()
@@ -129,7 +129,7 @@ def _divided(
     if not sizes or not items[0].is_flat:
         return [(None, items)]
     sheet = _sheet(likely_sheet(built, items[0]), asked.sheets.get(stock, SheetAsked()))
-    return divided(items, sheet, sizes, min(1.0, asked.patience), alive)
+    return divided(items, sheet, sizes, min(1.0, asked.effort), alive)
 
 
 def _takes(

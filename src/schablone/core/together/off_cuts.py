@@ -17,7 +17,7 @@ def divided(
     items: Sequence[Item],
     sheet: Sheet,
     sizes: Sequence[tuple[float, float]],
-    patience: float = 1.0,
+    effort: float = 1.0,
     alive: Callable[[], bool] = lambda: True,
 ) -> list[tuple[tuple[float, float] | None, list[Item]]]:
     """What is laid on each of some off-cuts, given as length and width in mm, and what is left for
@@ -30,7 +30,7 @@ def divided(
         may = [k for k, item in enumerate(rest) if fits(item.outline, small)]
         if not may or not alive():
             continue
-        layout = lay_out([rest[k].outline for k in may], small, None, patience, alive)
+        layout = lay_out([rest[k].outline for k in may], small, None, effort, alive)
         area = [0.0] * layout.sheets
         for put in layout.puts:
             area[put.sheet] += layout.outlines[put.item].area

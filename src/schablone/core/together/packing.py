@@ -8,7 +8,6 @@ after the other, in several orders; the best of all is kept.
 from __future__ import annotations
 
 import random
-import time
 from collections.abc import Callable, Mapping, Sequence
 
 import shapely
@@ -20,20 +19,23 @@ from .nesting import Nester
 from .rectangles import by_rectangles
 from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
 
-#: How many orders are tried beyond the first, and for how long, s.
-ORDERS, _PATIENCE = 24, 6.0
+#: How many orders are tried beyond the first.
+ORDERS = 24
+#: With how much work: about so many seconds of a usual machine.
+EFFORT = 6.0
 
 
 def lay_out(
     outlines: Sequence[Polygon],
     sheet: Sheet,
     fixed: Mapping[int, Put] | None = None,
-    patience: float = _PATIENCE,
+    effort: float = EFFORT,
     alive: Callable[[], bool] = lambda: True,
     orders: int = ORDERS,
 ) -> Layout:
-    """Lay outlines (mm, with their holes) on as few sheets as can be found in the time and by so
-    many ``orders`` of them. Those that are ``fixed`` by hand stay.
+    """Lay outlines (mm, with their holes) on as few sheets as can be found by so many ``orders`` of
+    them beyond the first, with an ``effort`` of about so many seconds: it is counted, so that the
+    same comes out everywhere. Those that are ``fixed`` by hand stay.
 
     Raises:
         SchabloneError: where one is larger than any sheet, or what is fixed is too near.
@@ -50,13 +52,12 @@ def lay_out(
     _fixed_apart(outlines, fixed, sheet)
     free = [k for k in range(len(outlines)) if k not in fixed]
     start = None if fixed else by_rectangles(outlines, sheet)
-    begun = time.monotonic()
     nester = Nester(outlines, sheet, fixed)
     by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
     best = nester.laid(by_area)
     rng = random.Random(1)
     for attempt in range(orders):
-        if time.monotonic() - begun > patience or not alive() or len(free) < 2:
+        if nester.work > effort or not alive() or len(free) < 2:
             break
         order = by_area[:]
         if attempt == 0:

@@ -13,7 +13,7 @@ from ..problem import SchabloneError
 from ..process.known import Stock
 from ..process.model import Process
 from .items import Item, items_of
-from .packing import ORDERS, lay_out
+from .packing import EFFORT, ORDERS, lay_out
 from .sheets import Layout, Sheet
 
 #: How far parts stay apart where the machine says nothing, mm: cut, and printed.
@@ -78,7 +78,7 @@ def stock_of(process: Process, item: Item) -> Stock | None:
 def plan(
     items: Sequence[Item],
     sheet: Sheet,
-    patience: float = 6.0,
+    effort: float = EFFORT,
     alive: Callable[[], bool] = lambda: True,
     orders: int = ORDERS,
 ) -> Plan:
@@ -89,7 +89,7 @@ def plan(
     """
     outlines = [item.outline for item in items]
     try:
-        layout = lay_out(outlines, sheet, None, patience, alive, orders)
+        layout = lay_out(outlines, sheet, None, effort, alive, orders)
     except SchabloneError as error:
         raise named_trouble(error, [item.title for item in items]) from None
     return Plan(items[0].stock, tuple(items), sheet, layout)

@@ -57,8 +57,8 @@ class BarsTold(TypedDict):
 
 class LayingOut(BaseModel):
     """What is asked of a layout: sheets by stock, off-cuts by stock that are used before new
-    sheets, what is cut from bars, where files go, empty for nowhere, and how long to look for a
-    better one, s."""
+    sheets, what is cut from bars, where files go, empty for nowhere, and with how much
+    effort a better one is looked for (about s)."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -66,7 +66,7 @@ class LayingOut(BaseModel):
     off_cuts: dict[str, list[tuple[float, float]]] = {}
     bars: BarsAsked | None = None
     folder: str = ""
-    patience: float = 3.0
+    effort: float = 3.0
 
 
 class LaidItem(TypedDict):
