@@ -46,6 +46,7 @@ class Side(QWidget):
         self.window_, self.design = window, window.design
         self.fields: dict[str, AdjustField] = {}
         self.setObjectName("column")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self.setFixedWidth(400)
         column = QVBoxLayout(self)
         column.setContentsMargins(22, 18, 18, 16)

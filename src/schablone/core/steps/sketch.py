@@ -493,7 +493,7 @@ def wall_curves(wall: Wall, curves: list[Curve], by: float) -> list[Curve]:
     arrangement = arrange(curves)
     regions = arrangement.regions(arrangement.material())
     if not regions:
-        raise ValueError(f"there is no closed outline for “{wall.name}” yet")
+        raise ValueError(f"there is no closed outline for “{say_name(wall.name)}” yet")
     sign = -1.0 if wall.to == "inwards" else 1.0
     moved: list[Curve] = []
     for region in regions:
