@@ -16,7 +16,7 @@ from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
 from schablone.app.reading import look_at_solid
 from schablone.core.bought import bought_on_the_shelf, resolved
-from schablone.core.design import Design, Size, read_design
+from schablone.core.design import Design, Size, edit, read_design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.process import LensView, neutral
 from schablone.core.publish.exports import export
@@ -123,6 +123,17 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     hands.press(Qt.Key.Key_Tab)
     hands.until("3 parts on 1 bed")
     assert window.session.design.parts[0].count == "3"
+    # The list is put up anew while a count is being typed: it is typed on.
+    hands.retype("how many of part", "1")
+    block = window.session.design.steps[-1].name
+    window.session.edit(lambda d: edit.change_step(d, block, "by", "11 mm"), "higher")
+    hands.until("80 × 50 × 11 mm · PETG")
+    hands.type("2")
+    hands.press(Qt.Key.Key_Tab)
+    maker.qtbot.waitUntil(lambda: window.session.design.parts[0].count == "12")
+    window.session.undo()
+    hands.until("3 parts on 1 bed")
+    maker.qtbot.waitUntil(lambda: "looking" not in laid.said.text())
     # One is dragged to a place where it fits, and stays there; the others lie around it.
     drawing = hands.find(
         "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
@@ -151,7 +162,7 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     hands.retype("gap in mm", "1/2 in")
     hands.press(Qt.Key.Key_Tab)
     maker.qtbot.waitUntil(lambda: drawing.stock["sheet"][2] == pytest.approx(12.7))
-    hands.retype(f"how many of {window.session.design.parts[0].title}", "2 +")
+    hands.retype("how many of part", "2 +")
     hands.press(Qt.Key.Key_Tab)
     hands.until("“2 +”: The formula stops in the middle. Finish it.")
     # A bed that is too small is told.

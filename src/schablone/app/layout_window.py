@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
     QWidget,
 )
+from shiboken6 import isValid
 
 from ..core.formula import FormulaError, parse
 from ..core.formula.typed import typed_length
@@ -59,6 +60,9 @@ class LayoutWindow(QWidget):
         #: By stock what was laid last without trouble, and what was put by hand in it.
         self._good: dict[str, tuple[talk.LaidStock, list[Any]]] = {}
         self._number = 0
+        #: What the list shows, and its fields for how many, by part.
+        self._listed: list[talk.ListedReport] | None = None
+        self._counts: dict[str, KeptLine] = {}
         self._rest = QTimer(self, singleShot=True, interval=_REST)
         self._rest.timeout.connect(self.lay)
         layout = QVBoxLayout(self)
@@ -161,7 +165,18 @@ class LayoutWindow(QWidget):
         self._say("The parts are being laid …")
         self.asked.bars = self.bars.wanted() if self._is_bars else None
         self.asked.off_cuts = self.off_cuts.sizes()
-        self._ask(self.asked, lambda answer: self._take(answer, number))
+        # What is found at once is shown at once; a better one may come of it in a while.
+        first = self.asked.model_copy(update={"effort": 0.0})
+        self._ask(first, lambda answer: self._take_first(answer, number))
+
+    def _take_first(self, answer: Any, number: int) -> None:
+        self._take(answer, number)
+        stock = self._stock()
+        if number != self._number or stock is None or self._is_bars:
+            return
+        if not stock["trouble"]:
+            self._say(f"{self.said.text()} · looking for a better way …")
+        self._ask(self.asked, lambda better: self._take(better, number))
 
     def _take(self, answer: Any, number: int) -> None:
         if number != self._number:
@@ -255,6 +270,10 @@ class LayoutWindow(QWidget):
         )
 
     def _show_list(self, parts: list[talk.ListedReport]) -> None:
+        if parts == self._listed:
+            return
+        self._listed = parts
+        held = self._let_go_of_count()
         clear(self._list)
         grid_of = QWidget()
         grid = QGridLayout(grid_of)
@@ -285,6 +304,21 @@ class LayoutWindow(QWidget):
         total = sum((part["mass"] or 0.0) * part["count"] for part in known)
         self._list.addWidget(label(f"In all {total:.4g} g.", "quiet"))
         self._list.addStretch(1)
+        if held is not None and (line := self._counts.get(held[0])) is not None:
+            line.setText(held[1])
+            line.setFocus()
+            line.setCursorPosition(held[2])
+
+    def _let_go_of_count(self) -> tuple[str, str, int] | None:
+        """The part whose count is being typed, what stands there, and where the cursor is: the
+        list is put up anew, and nothing of it may be lost, or taken for all of it."""
+        held = None
+        for name, line in self._counts.items():
+            if isValid(line) and line.hasFocus():
+                held = name, line.text(), line.cursorPosition()
+                line.blockSignals(True)
+        self._counts = {}
+        return held
 
     def _count(self, part: talk.ListedReport) -> QWidget:
         """How many: of what is made a formula that can be typed."""
@@ -299,6 +333,7 @@ class LayoutWindow(QWidget):
         line.setAlignment(Qt.AlignmentFlag.AlignRight)
         line.setAccessibleName(f"how many of {part['title']}")
         line.editingFinished.connect(lambda: self._set_count(part["part"], line.text().strip()))
+        self._counts[part["part"]] = line
         return line
 
     def _sums(self, part: talk.ListedReport) -> QWidget:
@@ -319,8 +354,8 @@ class LayoutWindow(QWidget):
             parse(text)
         except FormulaError as error:
             self._say(f"How many of {own.title}, “{text}”: {error.what} {error.hint}", wrong=True)
-            if self.answer is not None:
-                self._show_list(self.answer.parts)
+            if (line := self._counts.get(name)) is not None:
+                line.setText(own.count)
             return
         self.session.edit(
             lambda design: design.model_copy(
