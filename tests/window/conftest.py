@@ -129,6 +129,7 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
             window.prove.prover.close()
         if isinstance(window, MainWindow):
             window.session.journal.close()
+            window.files.close()
         window.hide()
         (window.shape.view if isinstance(window, MainWindow) else window.view).release()
         window.deleteLater()

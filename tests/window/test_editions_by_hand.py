@@ -210,7 +210,7 @@ def test_how_it_came_out_is_told_and_read_by_its_author(
     hands.until("Dowel hole: 62 mm is far from 6.2 mm.")
     assert not adjust.report_window.save.isEnabled()
     hands.retype("Dowel hole, measured, mm", "six")
-    hands.until("“six” is no reading in millimetres.")
+    hands.until("“six” is no length: type millimetres, or a unit with it.")
     hands.retype("Dowel hole, measured, mm", "6,31")
     hands.click("almost")
     hands.click("what its author should know")

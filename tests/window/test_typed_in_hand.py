@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QFileDialog, QMessageBox
+from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from schablone.core.design import edit, read_design
 from tests.conftest import TOP
@@ -29,7 +29,12 @@ def file(window, tmp_path):
 def begin_width(hands: Hands, text: str, *, double: bool = False, of: str = "width") -> None:
     value = hands.value_of(of)
     hands.click_at(value, value.rect().center(), double=double)
+    hands.qtbot.waitUntil(lambda: _name(hands.focus) == f"formula of {of}")
     hands.type(text)
+
+
+def _name(widget: QWidget | None) -> str:
+    return widget.accessibleName() if widget is not None else ""
 
 
 def test_what_is_typed_is_saved(window, hands, file) -> None:
