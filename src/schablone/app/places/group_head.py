@@ -3,7 +3,14 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QMimeData, Qt
-from PySide6.QtGui import QDrag, QDragEnterEvent, QDragLeaveEvent, QDropEvent, QMouseEvent
+from PySide6.QtGui import (
+    QDrag,
+    QDragEnterEvent,
+    QDragLeaveEvent,
+    QDropEvent,
+    QKeyEvent,
+    QMouseEvent,
+)
 from PySide6.QtWidgets import QFrame, QHBoxLayout
 
 from ...core.design import edit as edits
@@ -23,6 +30,7 @@ class GroupHead(QFrame):
         self.session, self.group = session, group
         self.setAcceptDrops(True)
         self.setCursor(Qt.CursorShape.OpenHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(f"group {group}")
         on_hover(self, "Drag to move the group; double-click to rename it")
         self._line = QHBoxLayout(self)
@@ -47,6 +55,15 @@ class GroupHead(QFrame):
         self._pressed = False
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
+        self.rename()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if self.hasFocus() and event.key() == Qt.Key.Key_F2:
+            self.rename()
+        else:
+            super().keyPressEvent(event)
+
+    def rename(self) -> None:
         """Type another name in its place."""
         line = AskedLine(f"new name of the group {self.group}", self.group)
         self.words.hide()

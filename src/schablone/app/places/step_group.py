@@ -4,7 +4,7 @@ group."""
 from __future__ import annotations
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QContextMenuEvent, QMouseEvent
+from PySide6.QtGui import QContextMenuEvent, QKeyEvent, QMouseEvent
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QMenu
 
 from ...core.design import edit as edits
@@ -17,9 +17,12 @@ from .stencil_pieces import close_stencil
 
 
 class StepGroupHead(QFrame):
-    """One heading, with how many steps stand under it. A click folds them or opens them again."""
+    """One heading, with how many steps stand under it. A click folds them or opens them again;
+    two ask for another name, after the first has folded or opened them."""
 
     toggled = Signal(str)
+    #: Another name is wanted for the group of these steps, by two clicks.
+    rename_wanted = Signal(tuple)
     stencil_wanted = Signal(object)
 
     def __init__(
@@ -29,6 +32,8 @@ class StepGroupHead(QFrame):
         self.setObjectName("row")
         self.session, self.group, self.steps = session, group, steps
         self.setCursor(Qt.CursorShape.PointingHandCursor)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+        self._is_pressed = False
         self.setAccessibleName(f"steps {group}, {'folded' if folded else 'open'}")
         on_hover(self, "Click to fold; double-click to rename; right-click for more")
         self._line = QHBoxLayout(self)
@@ -38,12 +43,27 @@ class StepGroupHead(QFrame):
         self._line.addWidget(self.words, 1)
         self._line.addWidget(label(f"{count} step{'s' * (count != 1)}", "small"))
 
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        self._is_pressed = event.button() == Qt.MouseButton.LeftButton
+
     def mouseReleaseEvent(self, event: QMouseEvent) -> None:
-        if event.button() == Qt.MouseButton.LeftButton:
+        if self._is_pressed:
+            self._is_pressed = False
             self.toggled.emit(self.group)
 
     def mouseDoubleClickEvent(self, event: QMouseEvent) -> None:
-        self.rename()
+        self._is_pressed = False  # it may come after a press of its own
+        self.rename_wanted.emit(self.steps)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if not self.hasFocus():
+            super().keyPressEvent(event)  # its line for another name has left it over
+        elif event.key() in (Qt.Key.Key_Return, Qt.Key.Key_Enter, Qt.Key.Key_Space):
+            self.toggled.emit(self.group)
+        elif event.key() == Qt.Key.Key_F2:
+            self.rename()
+        else:
+            super().keyPressEvent(event)
 
     def contextMenuEvent(self, event: QContextMenuEvent) -> None:
         self.menu().exec(event.globalPos())

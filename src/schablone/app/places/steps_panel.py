@@ -199,6 +199,7 @@ class StepsPanel(QWidget):
         names = tuple(step.name for step in run)
         head = StepGroupHead(self.session, group, names, folded=group in self.folded)
         head.toggled.connect(self.fold)
+        head.rename_wanted.connect(self._rename_group)
         head.stencil_wanted.connect(self.stencil_wanted)
         self.heads.append(head)
         self._cards.addWidget(head)
@@ -207,7 +208,25 @@ class StepsPanel(QWidget):
         """Fold the steps of a group, or open them again."""
         self.folded ^= {group}
         if self._order is not None:
-            QTimer.singleShot(0, lambda: self._lay_out(self._order or ()))
+            QTimer.singleShot(0, self._fold_now)
+
+    def _fold_now(self) -> None:
+        at = next((k for k, head in enumerate(self.heads) if head.hasFocus()), None)
+        self._lay_out(self._order or ())
+        if at is not None and at < len(self.heads):
+            self.heads[at].setFocus()  # it is put up anew
+
+    def _rename_group(self, steps: tuple[str, ...]) -> None:
+        """Ask for another name of a group by two clicks; what the first has done is taken back."""
+        step = self.session.design.step(steps[0])
+        if step is not None:
+            self.fold(step.group)
+        QTimer.singleShot(0, lambda: self._begin_to_rename(steps))
+
+    def _begin_to_rename(self, steps: tuple[str, ...]) -> None:
+        for head in self.heads:
+            if head.steps == steps:
+                head.rename()
 
     def show_states(self, states: dict[str, talk.StepReport], problems: list[Problem]) -> None:
         """What the last rebuild said."""
