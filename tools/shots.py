@@ -65,7 +65,7 @@ def _to_the_workshop(application: Application, qt: QApplication, names: list[str
     box = application.open_design_window(DEMO.with_name("hive-box.schablone"))
     box.show()
     laid = box.beside.show_layout()
-    while laid.answer is None:
+    while laid.answer is None or "looking for" in laid.said.text():
         _pause(qt)
     _pause(qt)
     if not names or "workshop" in names:
