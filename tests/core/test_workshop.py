@@ -172,7 +172,7 @@ def test_the_window_is_told_of_off_cuts_time_and_cost():
     design = plates("4")
     built = rebuild(design, design.seen("sent", LASER))
     (stock,) = by_stock(design, built)
-    asked = LayingOut(off_cuts={stock: [(230.0, 75.0)]}, patience=0.2)
+    asked = LayingOut(off_cuts={stock: [(230.0, 75.0)]}, effort=0.2)
     told, _ = laid_out(design, built, asked, lambda: True)
     assert [(one["of"], one["off_cut"], len(one["items"])) for one in told] == [
         (stock, (230.0, 75.0), 2), (stock, None, 2),
@@ -187,7 +187,7 @@ def test_two_off_cuts_of_one_size_are_told_apart():
     design = plates("5")
     built = rebuild(design, design.seen("sent", LASER))
     (stock,) = by_stock(design, built)
-    asked = LayingOut(off_cuts={stock: [(230.0, 75.0), (230.0, 75.0)]}, patience=0.2)
+    asked = LayingOut(off_cuts={stock: [(230.0, 75.0), (230.0, 75.0)]}, effort=0.2)
     told, _ = laid_out(design, built, asked, lambda: True)
     names = [one["stock"] for one in told]
     assert names == [

@@ -113,6 +113,14 @@ def test_two_clicks_open_a_value_with_all_of_it_chosen(qtbot, window, hands) -> 
     assert hands.focus.text() == "5 mm"
 
 
+def test_of_two_values_clicked_in_a_row_the_second_is_open(qtbot, hands) -> None:
+    for of in ("width", "height"):
+        value = hands.value_of(of)
+        hands.click_at(value, value.rect().center())
+    qtbot.wait(600)
+    assert _name(hands.focus) == "formula of height"
+
+
 def test_two_clicks_on_a_dimension_open_it(qtbot, board, hands) -> None:  # noqa: F811
     hands.press(Qt.Key.Key_C)
     for x in (20, 35):

@@ -156,13 +156,19 @@ class _Line(QLineEdit):
             and taken_by is not None
             and (taken_by is self.opened_by or taken_by.isAncestorOf(self))
         ):
-            QTimer.singleShot(0, self, self.open)  # the second of two clicks
+            QTimer.singleShot(0, self, lambda: self._open_again(taken_by))
             return
         if (
             event.reason() != Qt.FocusReason.PopupFocusReason
             and not self.completer_.popup().isVisible()
         ):
             self.gone.emit()
+
+    def _open_again(self, instead_of: QWidget) -> None:
+        """Take the keyboard back after the second of two clicks; not from another field that was
+        opened by it."""
+        if QApplication.focusWidget() is instead_of:
+            self.open()
 
     def paintEvent(self, event: QPaintEvent) -> None:
         super().paintEvent(event)
