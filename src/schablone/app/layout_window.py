@@ -26,6 +26,7 @@ from ..core.problem import SchabloneError
 from ..core.publish.parts_list import ListedPart, as_csv
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
+from ..core.words import say_name
 from ..worker import talk
 from .bars_page import BarsPage
 from .layout_drawing import LayoutDrawing
@@ -353,7 +354,8 @@ class LayoutWindow(QWidget):
         try:
             parse(text)
         except FormulaError as error:
-            self._say(f"How many of {own.title}, “{text}”: {error.what} {error.hint}", wrong=True)
+            which = own.title or say_name(name)
+            self._say(f"How many of {which}, “{text}”: {error.what} {error.hint}", wrong=True)
             if (line := self._counts.get(name)) is not None:
                 line.setText(own.count)
             return
