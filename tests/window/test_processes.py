@@ -149,7 +149,9 @@ def test_bad_readings_are_told_where_they_arise(qtbot, window, tmp_path) -> None
 
 def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
     page = ready(qtbot, window, ZEISIG)
-    page.sheet.fill([[f"{f['size'] / 25.4:.4f}"] for f in page.sheet.features])
+    sizes = [f["size"] for f in page.sheet.features]
+    said = [f"{sizes[0]:.2f} mm", f"{sizes[1] / 25.4:.4f} in"]  # these say what they are
+    page.sheet.fill([[text] for text in (*said, *(f"{size / 25.4:.4f}" for size in sizes[2:]))])
     assert "look like inches" in page.wrong.text()
     assert page.found is None
     assert page.inches.isVisible()
@@ -157,6 +159,9 @@ def test_readings_in_inches_are_told_and_taken_as_such(qtbot, window) -> None:
     assert not page.inches.isVisible()
     assert page.found is not None
     assert page.sheet.item(10, 1).text() == "2.9997"
+    assert [page.sheet.item(row, 1).text() for row in (0, 1)] == said
+    read = [reading.measured for reading in page.sheet.readings()[0]]
+    assert read == pytest.approx(sizes, abs=0.01)
 
 
 def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -> None:

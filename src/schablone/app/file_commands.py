@@ -32,7 +32,7 @@ from .reading import read_file
 from .saving import ask_before_leaving
 from .session import Session
 from .shared_keys import share_keys
-from .widgets.in_hand import take_over, unfinished
+from .widgets.in_hand import amiss, take_over, unfinished
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
 
@@ -79,7 +79,7 @@ class FileCommands(QObject):
 
     def may_go(self) -> bool:
         """Ask about unsaved work; True where the design in hand may be left."""
-        wrong = take_over(self.window) or unfinished(self.window)
+        wrong = amiss(self.window)
         session = self.session
         is_saved = session.is_saved or (session.path is None and session.design == Design())
         if is_saved and not wrong:
@@ -260,7 +260,7 @@ class FileCommands(QObject):
 
     def _may_write(self, what: str) -> bool:
         """Whether all that was typed is in force: of what cannot be seen nothing is made."""
-        wrong = take_over(self.window) or unfinished(self.window)
+        wrong = amiss(self.window)
         if wrong:
             self.strip.tell(f"{what}: something that was typed is not right yet. {wrong}")
         return not wrong

@@ -102,7 +102,7 @@ def _sheet(t: Theme) -> str:
     QFrame#card[wrong="true"] {{ border: 1px solid {t.ochre}; background: {t.ochre_wash}; }}
     QFrame#warning {{ background: {t.ochre_wash}; border: 1px solid {t.ochre}; border-radius: 6px;
         }}
-    QFrame#row:focus {{ background: {t.paper}; border-radius: 5px; }}
+    QFrame#row:focus {{ background: {t.chip}; border-radius: 5px; }}
     QFrame#row[chosen="true"] {{ background: {t.chip}; border-radius: 5px; }}
     QFrame#row[wrong="true"] {{ background: {t.ochre_wash}; border-left: 3px solid {t.ochre}; }}
     QFrame#row[hover="true"] {{ background: {t.paper}; border-radius: 5px; }}

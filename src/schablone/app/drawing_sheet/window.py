@@ -27,7 +27,7 @@ from ...worker import talk
 from ..session import Session
 from ..widgets.basics import button, clear, label
 from ..widgets.formula_edit import FormulaEdit
-from ..widgets.in_hand import take_over, unfinished
+from ..widgets.in_hand import amiss
 from .canvas import Chosen, SheetCanvas
 
 #: Asks the worker for the pages, or with a path for a file; what takes the answer comes last.
@@ -347,7 +347,7 @@ class SheetWindow(QWidget):
     # The file
 
     def _write(self) -> None:
-        if wrong := take_over(self) or unfinished(self):
+        if wrong := amiss(self):
             self.said.setText(f"Not written: something that was typed is not right yet. {wrong}")
             return
         folder = self.session.path.parent if self.session.path else Path.home()

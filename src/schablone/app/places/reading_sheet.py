@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QHeaderView, QTableWidget, QTableWidgetItem
 
-from ...core.formula.typed import typed_length
+from ...core.formula.typed import typed_length, typed_number
 from ...core.problem import SchabloneError
 from ...core.process.readings import Reading
 from ...core.process.readings_file import INCH
@@ -97,12 +97,12 @@ class ReadingSheet(QTableWidget):
         return ""
 
     def take_as_inches(self) -> None:
-        """What stands in the cells was read in inches."""
+        """What stands in the cells without a unit was read in inches."""
         self.fill([[self._in_mm(row, k) for k in range(TIMES)] for row in range(self.rowCount())])
 
     def _in_mm(self, row: int, k: int) -> str:
         text = self.item(row, _READ + k).text()
-        value = typed_length(text)
+        value = typed_number(text)  # what has its unit says itself what it is
         return text if value is None else plain(value * INCH, 4)
 
     def readings(self) -> tuple[list[Reading], list[tuple[int, int]]]:

@@ -37,6 +37,12 @@ def unfinished(window: QWidget) -> str:
     return ""
 
 
+def amiss(window: QWidget) -> str:
+    """Take over what is being typed in a window. Returns what of all that was typed there cannot
+    be; empty where what is seen is in force."""
+    return take_over(window) or unfinished(window)
+
+
 def _is_open(widget: QWidget) -> bool:
     """Whether it can be seen, if only its page is turned up."""
     one: QWidget | None = widget
