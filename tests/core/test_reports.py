@@ -7,7 +7,7 @@ import pytest
 
 from schablone.core.problem import SchabloneError
 from schablone.core.process import shipped_processes
-from schablone.core.publish.hearing import heard
+from schablone.core.publish.hearing import by_edition, heard
 from schablone.core.publish.reports import (
     Machine,
     Measured,
@@ -17,6 +17,7 @@ from schablone.core.publish.reports import (
     write_report,
 )
 
+DAY = "2026-05-01"
 SIZES = {"hole": 6.2, "width": 120.0, "slot": 8.0}
 
 
@@ -28,9 +29,10 @@ def makes(
     one: dict[str, float] | None = None,
     noise: float = 0.03,
     machine: float = 0.02,
+    calibrated: int = 99,
 ) -> list[Report]:
     """Reports of some machines: each leans by its own share, each make scatters; ``design`` is off
-    on all, ``one`` on the first."""
+    on all, ``one`` on the first; so many were ``calibrated``."""
     chance = np.random.default_rng(seed)
     found = []
     for number in range(machines):
@@ -49,8 +51,8 @@ def makes(
             )  # fmt: skip
             found.append(
                 Report(
-                    edition="tray", who=f"maker {number}", machine=Machine(name="P", calibrated=""),
-                    measured=measured, fits="yes",
+                    edition="tray", who=f"maker {number}", measured=measured, fits="yes",
+                    machine=Machine(name="P", calibrated=DAY if number < calibrated else ""),
                 )
             )  # fmt: skip
     return found
@@ -60,14 +62,14 @@ def test_what_is_off_everywhere_is_the_designs_and_on_one_machine_that_machines(
     found = heard(makes(8, design={"slot": 0.15}, one={"hole": 0.4}))
     sizes = {size.name: size for size in found.sizes}
     assert sizes["slot"].by == pytest.approx(-0.15, abs=0.05)
-    assert "that is the design's. Its formula should give" in sizes["slot"].says
-    assert sizes["slot"].says.endswith("mm less")
+    mend = f"slot - {-sizes['slot'].by:.2f}".rstrip("0")
+    assert f"that is the design's. Where a step uses it, {mend} mm would" in sizes["slot"].says
     assert sizes["hole"].by == 0.0
     assert sizes["width"].says == "comes out as it is wanted"
     blamed = [machine for machine in found.machines if machine.says]
     assert [machine.name for machine in blamed] == ["P of maker 0"]
     assert "hole comes off 0.4" in blamed[0].says or "hole comes off 0.3" in blamed[0].says
-    assert blamed[0].says.endswith("on it alone: it was never calibrated")
+    assert blamed[0].says.endswith(f"on it alone: it was calibrated on {DAY} and should be again")
 
 
 def test_nothing_is_said_of_too_few_machines() -> None:
@@ -76,6 +78,41 @@ def test_nothing_is_said_of_too_few_machines() -> None:
         assert all(size.says.startswith(f"heard of {many}") for size in found.sizes)
         assert all(size.by == 0 for size in found.sizes)
     assert heard([]).reports == 0
+
+
+@pytest.mark.parametrize(("others", "alone"), [(0, False), (2, False), (3, True)])
+def test_of_one_machine_alone_is_said_only_where_others_were_heard(others, alone) -> None:
+    found = heard(makes(1 + others, 3, one={"hole": 0.4}))
+    [blamed] = [machine for machine in found.machines if machine.says]
+    assert ("on it alone" in blamed.says) == alone
+    assert ("whether it is the machine's or the design's" in blamed.says) != alone
+
+
+def test_machines_that_nobody_calibrated_do_not_speak_of_the_design() -> None:
+    """They may all lean the same way, as printed holes do; and none of them is off alone."""
+    for calibrated, told in ((0, "but none of them was"), (1, "but 1 of them was")):
+        found = heard(makes(8, calibrated=calibrated, design={"slot": 0.3}))
+        slot = next(size for size in found.sizes if size.name == "slot")
+        assert slot.by == 0
+        assert slot.everywhere == pytest.approx(0.3, abs=0.05)
+        assert slot.says.startswith(("comes out 0.3", "comes out 0.2"))
+        assert f"{told} calibrated: too few" in slot.says
+        assert not any("slot" in machine.says for machine in found.machines)
+    # Those that were are heard without them: these come out right, the others do not.
+    mixed = [*makes(4), *makes(9, seed=2, calibrated=4, design={"slot": 0.3})[4:]]
+    slot = next(size for size in heard(mixed).sizes if size.name == "slot")
+    assert slot.says == "comes out as it is wanted"
+
+
+def test_what_a_later_edition_mended_is_not_laid_at_its_door() -> None:
+    old = [one.with_(number="1.9") for one in makes(6, design={"slot": 0.2})]
+    new = [one.with_(number="1.10") for one in makes(6, seed=5)]
+    other = makes(1)
+    told = by_edition([*other, *old, *new])
+    assert list(told.items()) == [("1.10", new), ("1.9", old), ("", other)]
+    by = {number: [bool(size.by) for size in heard(told[number]).sizes] for number in told}
+    assert any(by["1.9"])
+    assert not any(by["1.10"])
 
 
 def test_where_nothing_is_wrong_little_is_blamed() -> None:

@@ -428,7 +428,7 @@ def test_reports_are_read_together(capsys, tmp_path: Path) -> None:
         )
         told = Report(
             edition="tray", title="Tray", who=f"maker {number}", fits="almost",
-            machine=Machine(name="P"), measured=(hole,),
+            machine=Machine(name="P", calibrated="2026-05-01"), measured=(hole,),
         )  # fmt: skip
         files.append(tmp_path / f"{number}.report")
         files[-1].write_text(write_report(told))
@@ -439,6 +439,17 @@ def test_reports_are_read_together(capsys, tmp_path: Path) -> None:
     assert "Comes out 0.16 mm too large on 4 of 4 machines: that is the design's." in said
     code, answer = run(capsys, "reports", files[0])
     assert (code, answer["sizes"][0]["mean"]) == (0, None)
+    # A later edition is heard for itself, first; what was wrong before is told below.
+    files.append(tmp_path / "later.report")
+    files[-1].write_text(write_report(told.with_(number="1.1", measured=())))
+    assert main(["reports", *map(str, files)]) == 0
+    first, second = capsys.readouterr().out.split("\nNo edition named\n")
+    assert first.strip() == "Edition 1.1\n1 makes: 0 fit, 1 almost, 0 not"
+    assert "that is the design's" in second
+    code, answer = run(capsys, "reports", *files)
+    assert (answer["edition"], answer["reports"], answer["earlier"]["none"]["reports"]) == (
+        "1.1", 1, 4,
+    )  # fmt: skip
     files[1].write_text(files[1].read_text().replace('"tray"', '"box"'))
     assert main(["reports", str(files[0]), str(files[1])]) == 2
     assert "about several editions" in capsys.readouterr().err

@@ -1,5 +1,6 @@
 """The life of an edition through the windows: its number, what changed, choices that are kept."""
 
+import base64
 from pathlib import Path
 
 import pytest
@@ -9,11 +10,18 @@ from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QScrollArea
 
 from schablone.app import gallery_window
+from schablone.app.widgets.heard_plot import HeardPlot
 from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
 from schablone.core.publish.choices import parse_choice
 from schablone.core.publish.life import coming_edition, recorded, with_edition
-from schablone.core.publish.reports import parse_report
+from schablone.core.publish.reports import (
+    Machine,
+    Measured,
+    Report,
+    parse_report,
+    write_report,
+)
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
@@ -256,6 +264,82 @@ def test_how_it_came_out_is_told_and_read_by_its_author(
     to_the_end(window.publish)
     hands.click("Remove the report of Printer Amsel · PETG")
     hands.until("Nothing came back yet")
+
+
+def picture_of(wide: int, high: int, place: Path) -> str:
+    """A picture as it lies in a report."""
+    picture = QImage(wide, high, QImage.Format.Format_RGB32)
+    picture.fill(0xFF886644)
+    picture.save(str(place), "PNG")
+    return base64.b64encode(place.read_bytes()).decode()
+
+
+def made(number: str, who: int, off: float, edition: str, *pictures: str) -> Report:
+    """What a maker tells whose hole came out ``off`` by so much."""
+    hole = Measured(
+        size="dowel_hole", label="Dowel hole", wanted=6.2, expected=6.2, sure=0.05,
+        measured=6.2 + off, low=6.1, high=6.3,
+    )  # fmt: skip
+    machine = Machine(name="Printer", calibrated="2026-05-01")
+    return Report(
+        edition=edition, number=number, who=f"maker {who}", machine=machine, measured=(hole,),
+        fits="yes", pictures=pictures, date="2026-06-01",
+    )  # fmt: skip
+
+
+def test_many_makes_are_looked_at_edition_by_edition(
+    qtbot, window, slide, process, tmp_path, monkeypatch
+) -> None:
+    kept = edition_of(window.session.design, process, tmp_path / "one.zip")
+    window.session.edit(lambda design: recorded(design, kept), "an edition is written")
+    mine = kept.publish.id
+    # Too large on all, in the first edition; in the second that is mended.
+    told = [made("1.0", who, 0.15 + who / 1000, mine) for who in range(14)]
+    pictures = picture_of(300, 2400, tmp_path / "a.png"), picture_of(40, 40, tmp_path / "b.png")
+    told += [made("1.1", who, who / 1000 - 0.002, mine, *pictures[: who + 1]) for who in range(4)]
+    paths = [tmp_path / f"{at}.report" for at in range(len(told))]
+    for path, report in zip(paths, told, strict=True):
+        path.write_text(write_report(report))
+    chosen = [str(path) for path in paths]
+    monkeypatch.setattr(QFileDialog, "getOpenFileNames", lambda *_: (chosen, ""))
+    hands = Hands(qtbot, window)
+    hands.click("Publish …")
+    hands.click("What came back")
+    hands.click("Read reports from files")
+    hands.until("4 makes: 4 fit, 0 almost, 0 not")
+    hands.until("Comes out as it is wanted.")
+    # A dot says whose it is.
+    plot = hands.find("Dowel hole by machine: comes out as it is wanted")
+    at = next(at for at, make in plot._places() if make.machine == "Printer of maker 3")
+    hands.hover_at(plot, at.toPoint())
+    assert "Printer of maker 3: +0.001 mm, as it is meant" in plot.toolTip()
+    # A picture is seen whole, and goes with Esc.
+    to_the_end(window.publish)
+    hands.click("picture by Printer of maker 0")
+    large = next(
+        one for one in hands.seen() if one.windowTitle() == "picture by Printer of maker 0"
+    )
+    assert large.height() <= large.screen().availableSize().height()
+    assert large.height() > 5 * large.width()
+    Hands(qtbot, large).press(Qt.Key.Key_Escape)
+    assert not any(one.windowTitle().startswith("picture by") for one in hands.seen())
+    # The earlier one is chosen by key; of its machines the farthest have a row.
+    hands = Hands(qtbot, window)
+    hands.click("Edition that was made")
+    hands.press(Qt.Key.Key_Down)
+    hands.press(Qt.Key.Key_Return)
+    hands.until("14 makes: 14 fit, 0 almost, 0 not")
+    hands.until("Where a step uses it, dowel_hole - 0.16 mm would come out as it is wanted.")
+    plot = next(one for one in hands.seen() if isinstance(one, HeardPlot))
+    assert plot.more == "2 more, all nearer"
+    # One that was removed by mistake comes back.
+    to_the_end(window.publish)
+    hands.click("Remove the report of Printer of maker 13")
+    hands.until("13 makes: 13 fit, 0 almost, 0 not")
+    hands.until("The report of Printer of maker 13 is removed.")
+    hands.press(Qt.Key.Key_Space)
+    hands.until("14 makes: 14 fit, 0 almost, 0 not")
+    assert not hands.says("is removed")
 
 
 def test_an_edition_becomes_a_design_of_ones_own(

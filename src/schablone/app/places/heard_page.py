@@ -6,10 +6,17 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtGui import QShowEvent
-from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFileDialog,
+    QFrame,
+    QHBoxLayout,
+    QVBoxLayout,
+    QWidget,
+)
 
 from ...core.problem import SchabloneError
-from ...core.publish.hearing import Heard, heard, whose
+from ...core.publish.hearing import Heard, by_edition, heard, whose
 from ...core.publish.report_folder import ReportFolder
 from ...core.publish.reports import REPORT, Report
 from ...core.words import sentence
@@ -39,6 +46,11 @@ class HeardPage(QWidget):
         self.title = label("What came back", "page_title")
         head.addWidget(self.title)
         head.addStretch(1)
+        self.editions = QComboBox()
+        self.editions.setAccessibleName("Edition that was made")
+        self.editions.activated.connect(self._choose_edition)
+        self._edition: str | None = None
+        head.addWidget(self.editions)
         head.addWidget(
             button(
                 "From the practice gallery",
@@ -56,6 +68,7 @@ class HeardPage(QWidget):
         self.trouble = label("", "wrong", wrap=True)
         self.trouble.hide()
         layout.addWidget(self.trouble)
+        self._removed = self._line_of_removed(layout)
         inner = QWidget()
         inner.setObjectName("page")
         self._list = QVBoxLayout(inner)
@@ -98,43 +111,108 @@ class HeardPage(QWidget):
             except SchabloneError as error:
                 told.append(" ".join(problem.text for problem in error.problems[:2]))
         self.refresh()
-        self.trouble.setText("\n".join(told[:8]))
-        self.trouble.setVisible(bool(told))
+        self._say(told)
 
     def take_from_gallery(self) -> None:
         """Read what is in the practice gallery about this design."""
         mine = self.session.design.publish.id
         gallery = opened_gallery(self.session.library.gallery)
         reports = gallery.reports.of(mine) if mine else []
-        fresh = sum(self.store.keep(report) for report in reports)
+        told = list(gallery.reports.problems)
+        try:
+            fresh = sum(self.store.keep(report) for report in reports)
+            if not told and not fresh:
+                told = [
+                    "All that is in the gallery is here already."
+                    if reports
+                    else "There is nothing about it in the gallery."
+                ]
+        except SchabloneError as error:
+            told += [problem.text for problem in error.problems[:2]]
         self.refresh()
-        told = gallery.reports.problems or (
-            [] if reports else ["There is nothing about it in the gallery."]
-        )
-        if reports and not fresh and not told:
-            told = ["All that is in the gallery is here already."]
+        self._say(told)
+
+    def _say(self, told: Sequence[str]) -> None:
         self.trouble.setText("\n".join(told[:8]))
         self.trouble.setVisible(bool(told))
 
+    def _line_of_removed(self, layout: QVBoxLayout) -> QWidget:
+        """What was removed last, and how it is put back."""
+        line = QWidget()
+        row = QHBoxLayout(line)
+        row.setContentsMargins(0, 0, 0, 0)
+        self._removed_said = label("", "quiet")
+        self._back = button("Put it back", "link", self._put_back, "Put the report back")
+        row.addWidget(self._removed_said)
+        row.addWidget(self._back)
+        row.addStretch(1)
+        line.hide()
+        layout.addWidget(line)
+        self._last: Report | None = None
+        return line
+
     def _forget(self, report: Report) -> None:
-        self.store.forget(report)
+        try:
+            self.store.forget(report)
+        except SchabloneError as error:
+            self._say([problem.text for problem in error.problems])
+            return
+        self._last = report
+        self._removed_said.setText(f"The report of {whose(report)} is removed.")
+        self._removed.show()
+        self._back.setFocus()  # what was pressed is gone
         self.refresh()
+
+    def _put_back(self) -> None:
+        assert self._last is not None
+        try:
+            self.store.keep(self._last)
+        except SchabloneError as error:
+            self._say([problem.text for problem in error.problems])
+            return
+        self._removed.hide()
+        self._last = None
+        self.refresh()
+
+    def _choose_edition(self) -> None:
+        self._edition = self.editions.currentData()
+        self._area.verticalScrollBar().setValue(0)
+        self.refresh()
+
+    def _of_one_edition(self, reports: Sequence[Report]) -> list[Report]:
+        """Those of the edition that is looked at: the latest, unless another was chosen."""
+        found = by_edition(reports)
+        if self._edition not in found:
+            self._edition = None
+        shown = next(iter(found), "") if self._edition is None else self._edition
+        self.editions.clear()
+        for number, mine in found.items():
+            many = f"{len(mine)} make{'s' if len(mine) != 1 else ''}"
+            self.editions.addItem(
+                f"{f'Edition {number}' if number else 'No edition named'}, {many}", number
+            )
+        self.editions.setCurrentIndex(max(self.editions.findData(shown), 0))
+        self.editions.setVisible(len(found) > 1)
+        return found.get(shown, [])
 
     # What they say
 
     def refresh(self) -> None:
         """Read what is kept, and show it."""
         edition = self.session.design.publish.id
+        if edition != self._shown:
+            self._edition = self._last = None
+            self._removed.hide()
         self._shown = edition
         reports = self.store.of(edition) if edition else []
-        self.trouble.setText("\n".join(self.store.problems))
-        self.trouble.setVisible(bool(self.store.problems))
+        self._say(self.store.problems)
         with kept_place(self._area):
             clear(self._list)
-            if not reports:
+            mine = self._of_one_edition(reports)
+            if not mine:
                 self._nothing(edition)
             else:
-                self._show(reports, heard(reports))
+                self._show(mine, heard(mine))
             self._list.addStretch(1)
 
     def _nothing(self, edition: str) -> None:

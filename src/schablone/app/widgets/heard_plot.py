@@ -31,6 +31,8 @@ class HeardPlot(QWidget):
             rows.setdefault(make.machine, []).append(make)
         far = sorted(rows, key=lambda name: -max(abs(make.off) for make in rows[name]))
         self.rows = {name: rows[name] for name in rows if name in far[:_MOST]}
+        beside = len(rows) - len(self.rows)
+        self.more = f"{beside} more, all nearer" if beside else ""
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setMouseTracking(True)
         self.setAccessibleName(f"{size.label} by machine: {size.says}")
@@ -70,6 +72,9 @@ class HeardPlot(QWidget):
                 name, Qt.TextElideMode.ElideRight, int(place.width())
             )
             painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), shown)
+        painter.setPen(QColor(t.quiet))
+        place = QRectF(0, bottom + 2, _LEFT - 12, _BELOW - 2)
+        painter.drawText(place, int(Qt.AlignmentFlag.AlignVCenter), self.more)
         for at, make in self._places():
             ink = QColor(t.madder if make.as_meant is False else t.ink)
             painter.setPen(QPen(ink, 1.5))

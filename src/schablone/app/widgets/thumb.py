@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QBuffer, QByteArray, QIODevice, QSize, Qt
-from PySide6.QtGui import QImage, QImageReader, QPixmap
-from PySide6.QtWidgets import QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QImage, QImageIOHandler, QImageReader, QPixmap
+from PySide6.QtWidgets import QDialog, QPushButton, QVBoxLayout
 
 from .basics import label
 
-_SMALL, _LARGE = 96, 900
+#: How large it is small, pixels, and what share of the screen it may take.
+_SMALL, _OF_SCREEN = QSize(96, 96), 0.85
 #: A picture is not decoded where it would take more than so many MB.
 _MEMORY = 200
 
@@ -32,20 +33,23 @@ class Thumb(QPushButton):
         self.clicked.connect(self.show_large)
 
     def show_large(self) -> None:
-        """Show it in a window of its own."""
-        self.large = QWidget(self.window(), Qt.WindowType.Window)
+        """Show it in a window of its own, no larger than the screen leaves room for; Esc closes
+        it."""
+        room = self.screen().availableSize() * _OF_SCREEN
+        self.large = QDialog(self.window())
         self.large.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.large.setWindowTitle(self._said)
         layout = QVBoxLayout(self.large)
         layout.setContentsMargins(0, 0, 0, 0)
         shown = label("")
-        shown.setPixmap(QPixmap.fromImage(decoded(self._data, _LARGE)))
+        shown.setAccessibleName(self._said)
+        shown.setPixmap(QPixmap.fromImage(decoded(self._data, room)))
         layout.addWidget(shown)
         self.large.show()
 
 
-def decoded(data: bytes, side: int) -> QImage:
-    """A picture no larger than ``side`` pixels; null where it cannot be read."""
+def decoded(data: bytes, room: QSize) -> QImage:
+    """A picture no larger than ``room``, pixels; null where it cannot be read."""
     held = QByteArray(data)
     buffer = QBuffer(held)
     buffer.open(QIODevice.OpenModeFlag.ReadOnly)
@@ -54,6 +58,8 @@ def decoded(data: bytes, side: int) -> QImage:
     reader.setAllocationLimit(_MEMORY)
     reader.setAutoTransform(True)
     size = reader.size()
-    if size.isValid() and max(size.width(), size.height()) > side:
-        reader.setScaledSize(size.scaled(side, side, Qt.AspectRatioMode.KeepAspectRatio))
+    if reader.transformation() & QImageIOHandler.Transformation.TransformationRotate90:
+        room = room.transposed()  # it is turned after it was read
+    if size.isValid() and size.boundedTo(room) != size:
+        reader.setScaledSize(size.scaled(room, Qt.AspectRatioMode.KeepAspectRatio))
     return reader.read()

@@ -4,6 +4,9 @@ fault, and which machine is off, which is that machine's.
 The mean of a size over machines is that of a random-effects model with the variance of Hartung and
 Knapp (*A refined method for the meta-analysis of controlled clinical trials*, 2001), which holds
 for few machines, too. A machine that is far from the middle of the others is set aside before.
+
+Only machines that were calibrated speak of the design: those that were not may all lean the same
+way. And reports are heard edition by edition: what a later one mended is not laid at its door.
 """
 
 from __future__ import annotations
@@ -16,6 +19,7 @@ import numpy as np
 
 from ..quantity import plain
 from ..words import say_name
+from .choices import as_order
 from .reports import Report
 
 #: From so many machines on something is said of the design.
@@ -32,11 +36,12 @@ _FAR = 3.0
 
 @dataclass(frozen=True, slots=True)
 class Make:
-    """One reading of a size: the number of its report, whose machine, what it is off from wanted
-    and from expected, mm, and the ± that was stated."""
+    """One reading of a size: the number of its report, whose machine and whether that was
+    calibrated, what it is off from wanted and from expected, mm, and the ± that was stated."""
 
     report: int
     machine: str
+    calibrated: bool
     off: float
     beside: float
     sure: float
@@ -47,7 +52,9 @@ class Make:
 class SizeHeard:
     """A size over all makes. ``mean`` is what it is off on the machines that go together, mm, give
     or take ``around`` for 99 of 100; NaN where too few were heard. ``says`` is what follows, in
-    words; ``by`` the formula's change that would mend it, mm, 0 where nothing is to be mended."""
+    words. ``everywhere`` is what it is off on all of them alike, mm, 0 where that is within what
+    is to be expected; ``by`` what steps should add where they use it, mm, 0 where that is not known
+    to be the design's."""
 
     name: str
     label: str
@@ -55,6 +62,7 @@ class SizeHeard:
     mean: float
     around: float
     says: str
+    everywhere: float = 0.0
     by: float = 0.0
 
 
@@ -88,8 +96,15 @@ def whose(report: Report) -> str:
     return f"{name} of {report.who}" if report.who else name
 
 
+def by_edition(reports: Sequence[Report]) -> dict[str, list[Report]]:
+    """Reports by the number of the edition that was made, the latest first; those that name none
+    under an empty one, last."""
+    latest = sorted({report.number for report in reports}, key=as_order, reverse=True)
+    return {number: [one for one in reports if one.number == number] for number in latest}
+
+
 def heard(reports: Sequence[Report]) -> Heard:
-    """Read reports about editions of one design."""
+    """What reports about one edition of a design say."""
     makes: dict[str, list[Make]] = {}
     labels: dict[str, str] = {}
     for number, report in enumerate(reports):
@@ -97,8 +112,8 @@ def heard(reports: Sequence[Report]) -> Heard:
             labels[one.size] = one.label or labels.get(one.size) or say_name(one.size)
             makes.setdefault(one.size, []).append(
                 Make(
-                    number, whose(report), one.measured - one.wanted, one.measured - one.expected,
-                    one.sure, one.is_as_meant,
+                    number, whose(report), _is_calibrated(report), one.measured - one.wanted,
+                    one.measured - one.expected, one.sure, one.is_as_meant,
                 )
             )  # fmt: skip
     sizes = tuple(_size(name, labels[name], tuple(mine)) for name, mine in makes.items())
@@ -115,6 +130,10 @@ def heard(reports: Sequence[Report]) -> Heard:
     )
 
 
+def _is_calibrated(report: Report) -> bool:
+    return report.machine is not None and bool(report.machine.calibrated)
+
+
 def _by_machine(makes: Sequence[Make]) -> dict[str, list[Make]]:
     machines: dict[str, list[Make]] = {}
     for make in makes:
@@ -124,32 +143,49 @@ def _by_machine(makes: Sequence[Make]) -> dict[str, list[Make]]:
 
 def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
     mine = _by_machine(makes)
-    means = np.array([np.mean([make.off for make in group]) for group in mine.values()])
-    scatter = _scatter(mine)
-    variances = np.array(
+    known = {one: group for one, group in mine.items() if all(make.calibrated for make in group)}
+    speak = known if len(known) >= _MACHINES else mine
+    means = np.array([np.mean([make.off for make in group]) for group in speak.values()])
+    variances = _variances(speak, _scatter(mine))
+    together = _together(means, variances)
+    if together.sum() < _MACHINES:
+        few = f"heard of {_machines_in_words(len(mine))}: too few to say whose fault it is"
+        return SizeHeard(name, label, makes, math.nan, math.nan, few)
+    mean, around = _mean(means[together], variances[together])
+    same = np.sign(means[together]) == np.sign(mean)
+    if abs(mean) <= max(around, _SEEN) or same.mean() < 0.8:
+        return SizeHeard(name, label, makes, mean, around, "comes out as it is wanted")
+    by, way, change = plain(abs(mean), 2), "large", "-"
+    if mean < 0:
+        way, change = "small", "+"
+    many = _machines_in_words(len(speak))
+    off = f"comes out {by} mm too {way} on {int(same.sum())} of {many}"
+    if speak is not known:
+        calibrated = f"{len(known) or 'none'} of them {'were' if len(known) > 1 else 'was'}"
+        says = f"{off}, but {calibrated} calibrated: too few to say that it is the design's"
+        return SizeHeard(name, label, makes, mean, around, says, mean)
+    if len(known) < len(mine):
+        off += " that were calibrated"
+    says = (
+        f"{off}: that is the design's. Where a step uses it, {name} {change} {by} mm would come "
+        "out as it is wanted"
+    )
+    return SizeHeard(name, label, makes, mean, around, says, mean, -mean)
+
+
+def _machines_in_words(count: int) -> str:
+    return f"{count} machine{'s' if count != 1 else ''}"
+
+
+def _variances(mine: dict[str, list[Make]], scatter: float) -> np.ndarray:
+    """How sure the mean of each machine's makes is, mm²: by what is stated, and by what is seen."""
+    return np.array(
         [
             max(sum((make.sure / 1.96) ** 2 for make in group) / len(group), scatter**2)
             / len(group)
             for group in mine.values()
         ]
     )
-    together = _together(means, variances)
-    if together.sum() < _MACHINES:
-        many = f"{len(mine)} machine{'s' if len(mine) != 1 else ''}"
-        few = f"heard of {many}: too few to say whose fault it is"
-        return SizeHeard(name, label, makes, math.nan, math.nan, few)
-    mean, around = _mean(means[together], variances[together])
-    same = np.sign(means[together]) == np.sign(mean)
-    if abs(mean) <= max(around, _SEEN) or same.mean() < 0.8:
-        return SizeHeard(name, label, makes, mean, around, "comes out as it is wanted")
-    by, way, change = plain(abs(mean), 2), "large", "less"
-    if mean < 0:
-        way, change = "small", "more"
-    says = (
-        f"comes out {by} mm too {way} on {int(same.sum())} of {len(mine)} machines: that is the "
-        f"design's. Its formula should give {by} mm {change}"
-    )
-    return SizeHeard(name, label, makes, mean, around, says, -mean)
 
 
 def _scatter(mine: dict[str, list[Make]]) -> float:
@@ -202,32 +238,38 @@ def _machines(reports: Sequence[Report], sizes: Sequence[SizeHeard]) -> tuple[Ma
             if not group:
                 continue
             # What is off on every machine is not this one's.
-            design = size.mean if size.by else 0.0
-            beside = float(np.mean([make.beside for make in group])) - design
+            beside = float(np.mean([make.beside for make in group])) - size.everywhere
             stated = float(np.mean([make.sure for make in group])) / 1.96
             others = _others(size, name)
-            around = max(stated, others, _SEEN / 2)
+            around = max(stated, others or 0.0, _SEEN / 2)
             if abs(beside) / around > max(worst, _FAR) and abs(beside) > _SEEN:
-                way = "large" if beside > 0 else "small"
-                says = f"{size.label} comes off {plain(abs(beside), 2)} mm too {way} on it alone"
+                off = f"{plain(abs(beside), 2)} mm too {'large' if beside > 0 else 'small'}"
+                says = _of_the_machine(size.label, off, calibrated, is_alone=others is not None)
             worst = max(worst, abs(beside) / around)
-        if says:
-            says += (
-                f": it was calibrated on {calibrated} and should be again"
-                if calibrated
-                else ": it was never calibrated"
-            )
         machines.append(MachineHeard(name, calibrated, len(mine), worst, says))
     return tuple(sorted(machines, key=lambda one: -one.worst))
 
 
-def _others(size: SizeHeard, name: str) -> float:
-    """How much the other machines differ in a size, mm."""
+def _of_the_machine(label: str, off: str, calibrated: str, *, is_alone: bool) -> str:
+    """What is said of a machine; where others were not heard, the design may be at fault as
+    well."""
+    known = f"was calibrated on {calibrated}" if calibrated else "was never calibrated"
+    if is_alone:
+        again = " and should be again" if calibrated else ""
+        return f"{label} comes off {off} on it alone: it {known}{again}"
+    return (
+        f"{label} comes off {off} on it, and too few others made it to say whether it is the "
+        f"machine's or the design's: the machine {known}"
+    )
+
+
+def _others(size: SizeHeard, name: str) -> float | None:
+    """How much the other machines differ in a size, mm; None where there are too few."""
     means = [
         float(np.mean([make.off for make in group]))
         for machine, group in _by_machine(size.makes).items()
         if machine != name
     ]
     if len(means) < _MACHINES:
-        return 0.0
+        return None
     return 1.4826 * float(np.median(np.abs(np.array(means) - np.median(means))))

@@ -6,6 +6,7 @@ import hashlib
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
 
+from ..files import say_os_error
 from ..problem import SchabloneError
 from ..whole_files import write_whole
 from .edition import file_name
@@ -36,7 +37,7 @@ class ReportFolder:
             else:
                 self._known[path] = answer  # it is called by what it says, so it stays that
         return sorted(
-            (self._known[path] for path in paths if path in self._known),
+            (one for path in paths if (one := self._known.get(path)) and one.edition == edition),
             key=lambda report: report.date,
         )
 
@@ -53,13 +54,24 @@ class ReportFolder:
         path = self._path(report)
         if path.exists():
             return False
-        path.parent.mkdir(parents=True, exist_ok=True)
+        try:
+            path.parent.mkdir(parents=True, exist_ok=True)
+        except OSError as error:
+            raise say_os_error(error, path.parent, "written") from None
         write_whole(path, write_report(report).encode("utf8"))
         return True
 
     def forget(self, report: Report) -> None:
-        """Take a report out again."""
-        self._path(report).unlink(missing_ok=True)
+        """Take a report out again.
+
+        Raises:
+            SchabloneError: where that is not allowed.
+        """
+        path = self._path(report)
+        try:
+            path.unlink(missing_ok=True)
+        except OSError as error:
+            raise say_os_error(error, path, "removed") from None
 
     def _paths(self, edition: str) -> list[Path]:
         return sorted(self._place(edition).glob(f"*{REPORT}"))
