@@ -145,12 +145,45 @@ def test_own_processes_are_added_replace_and_may_be_faulty(tmp_path: Path) -> No
         process.name for process in shipped_processes()
     ]
     assert library.process("Printer Amsel · PETG").hole_gain == -0.5
-    (library.folder / "bad.json").write_text("{}")
+    (library.own.folder / "bad.json").write_text("{}")
     library.read_own()
     assert library.problems
     assert len(library.processes()) == 7
     with pytest.raises(SchabloneError):
         library.add_process(tmp_path / "none.json")
+
+
+def test_names_that_would_be_one_file_stay_two(tmp_path: Path) -> None:
+    """What is kept under one name does not go over what is kept under another, nor over a file
+    that cannot be read; and what is taken away is what was named."""
+    library, first = Library(tmp_path / "config", tmp_path / "data"), shipped_processes()[0]
+    folder = library.own.folder
+    folder.mkdir(parents=True)
+    (folder / "printer-mine.json").write_text("{")
+    names = ["Printer mine", "printer · MINE", "Printer-mine", "x" * 79, "x" * 80, "…", "!"]
+    for number, name in enumerate(names):
+        library.keep_process(first.with_(name=name, hole_gain=-0.1 * number))
+    again = Library(tmp_path / "config", tmp_path / "data")
+    assert {one.name: one.hole_gain for one in again.own_processes()} == {
+        name: -0.1 * number for number, name in enumerate(names)
+    }
+    assert (folder / "printer-mine.json").read_text() == "{"
+    # Kept again it goes where it was, also where the file is called otherwise.
+    (folder / "printer-mine-2.json").rename(folder / "anything.json")
+    again.keep_process(first.with_(name="Printer mine", hole_gain=0.3))
+    again.forget_process("printer · MINE")
+    again.forget_process("printer mine")  # nothing is called that
+    assert [name for name in names if again.process(name)] == [names[0], *names[2:]]
+    assert again.process("Printer mine").hole_gain == 0.3
+    assert len(list(folder.iterdir())) == len(names)  # one taken away, one that cannot be read
+
+
+def test_where_nothing_can_be_kept_it_is_said(tmp_path: Path) -> None:
+    library = Library(tmp_path / "config", tmp_path / "data")
+    (tmp_path / "data").mkdir()
+    (tmp_path / "data" / "processes").write_text("in the way")
+    with pytest.raises(SchabloneError, match="processes could not be written"):
+        library.keep_process(shipped_processes()[0])
 
 
 # Theme

@@ -245,7 +245,7 @@ def test_files_of_stencils_good_and_bad(plate: Maker, tmp_path) -> None:
     opened.open_file(path)
     shelf.until("own.stencil")
     # A damaged one on the shelf keeps nothing else from being there.
-    drawer = window.session.library.drawer
+    drawer = window.session.library.own_stencils.folder
     drawer.mkdir(parents=True, exist_ok=True)
     (drawer / "bad.stencil").write_text("{")
     window.session.library.read_own()

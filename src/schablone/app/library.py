@@ -18,11 +18,11 @@ from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, shipped_processes
 from ..core.process.off_cuts import OffCut, write_off_cuts
 from ..core.process.store import write_process
-from ..core.publish.edition import file_name
 from ..core.reuse import SUFFIX as STENCIL
 from ..core.reuse import Stencil, stencils_on_the_shelf, write_stencil
 from ..core.whole_files import write_whole
-from ..reader import read, read_all
+from ..reader import read
+from .kept import Kept
 from .reading import read_file
 
 _MOST_RECENT = 10
@@ -33,19 +33,17 @@ class Library:
 
     def __init__(self, config: Path | None = None, data: Path | None = None) -> None:
         self.config = (config or user_config_path("schablone")) / "settings.json"
-        self.folder = (data or user_data_path("schablone")) / "processes"
+        self.data = data or user_data_path("schablone")
         self.problems: list[Problem] = []
         self._set_aside: list[Problem] = []
         self.settings: dict[str, Any] = self._read_settings()
-        self._own: list[Process] = []
-        self.shelf = self.folder.parent / "bought"
-        self._off_cuts = self.folder.parent / "off-cuts.json"
-        self._own_bought: list[BoughtPart] = []
-        self.reports = self.folder.parent / "reports"
-        self.gallery = self.folder.parent / "gallery"
-        self.drawer = self.folder.parent / "stencils"
-        self._own_stencils: list[Stencil] = []
-        self.read_own()
+        self._off_cuts = self.data / "off-cuts.json"
+        self.reports = self.data / "reports"
+        self.gallery = self.data / "gallery"
+        self.own = Kept[Process](self.data / "processes", "process", ".json", write_process)
+        self.own_bought = Kept[BoughtPart](self.data / "bought", "bought", SUFFIX, write_bought)
+        self.own_stencils = Kept[Stencil](self.data / "stencils", "stencil", STENCIL, write_stencil)
+        self._tell_problems()
 
     def _read_settings(self) -> dict[str, Any]:
         try:
@@ -62,31 +60,25 @@ class Library:
             return {}
 
     def read_own(self) -> None:
-        """Read the user's own processes; faulty ones are listed in ``problems``."""
-        self.problems = [*self._set_aside]
-        self._own = self._all_in(self.folder, "process", ".json")
-        self._own_bought = self._all_in(self.shelf, "bought", SUFFIX)
-        self._own_stencils = self._all_in(self.drawer, "stencil", STENCIL)
+        """Read what the user keeps as it lies there now; what is faulty is listed in
+        ``problems``."""
+        for kept in (self.own, self.own_bought, self.own_stencils):
+            kept.read()
+        self._tell_problems()
 
-    def _all_in(self, folder: Path, kind: str, suffix: str) -> list[Any]:
-        items = []
-        paths = sorted(folder.glob(f"*{suffix}")) if folder.is_dir() else []
-        for one in read_all(kind, paths):
-            if isinstance(one, SchabloneError):
-                self.problems += one.problems
-            else:
-                items.append(one)
-        return items
+    def _tell_problems(self) -> None:
+        kept = (self.own, self.own_bought, self.own_stencils)
+        self.problems = [*self._set_aside, *(p for one in kept for p in one.problems)]
 
     def bought(self) -> list[BoughtPart]:
         """The shelf of bought parts; the user's own replace shipped ones of the same name."""
-        own = {part.name: part for part in self._own_bought}
+        own = dict(self.own_bought.items)
         shipped = [own.pop(part.name, part) for part in bought_on_the_shelf()]
         return sorted([*shipped, *own.values()], key=lambda part: (part.sort, part.said))
 
     def stencils(self) -> list[Stencil]:
         """The shelf of stencils; the user's own replace shipped ones of the same name."""
-        own = {stencil.name: stencil for stencil in self._own_stencils}
+        own = dict(self.own_stencils.items)
         shipped = [own.pop(one.name, one) for one in stencils_on_the_shelf()]
         return sorted([*shipped, *own.values()], key=lambda one: (one.sort, one.said))
 
@@ -96,18 +88,19 @@ class Library:
         Raises:
             SchabloneError: where it cannot be written.
         """
-        self.drawer.mkdir(parents=True, exist_ok=True)
-        path = self.drawer / f"{file_name(stencil.name)}{STENCIL}"
-        write_whole(path, write_stencil(stencil).encode("utf8"))
-        self.read_own()
+        self.own_stencils.keep(stencil)
+        self._tell_problems()
 
     def is_own_stencil(self, name: str) -> bool:
-        return any(stencil.name == name for stencil in self._own_stencils)
+        return name in self.own_stencils.items
 
     def forget_stencil(self, name: str) -> None:
-        """Take an own stencil off the shelf; a shipped one of its name is there again."""
-        (self.drawer / f"{file_name(name)}{STENCIL}").unlink(missing_ok=True)
-        self.read_own()
+        """Take an own stencil off the shelf; a shipped one of its name is there again.
+
+        Raises:
+            SchabloneError: where that is not allowed.
+        """
+        self.own_stencils.forget(name)
 
     def times_used(self, name: str) -> int:
         """How often a stencil was put in, in all designs."""
@@ -144,28 +137,29 @@ class Library:
         Raises:
             SchabloneError: where it cannot be written.
         """
-        self.shelf.mkdir(parents=True, exist_ok=True)
-        path = self.shelf / f"{file_name(part.name)}{SUFFIX}"
-        write_whole(path, write_bought(part).encode("utf8"))
-        self.read_own()
+        self.own_bought.keep(part)
+        self._tell_problems()
 
     def is_own_bought(self, name: str) -> bool:
-        return any(part.name == name for part in self._own_bought)
+        return name in self.own_bought.items
 
     def forget_bought(self, name: str) -> None:
-        """Take an own bought part off the shelf; a shipped one of its name is there again."""
-        (self.shelf / f"{file_name(name)}{SUFFIX}").unlink(missing_ok=True)
-        self.read_own()
+        """Take an own bought part off the shelf; a shipped one of its name is there again.
+
+        Raises:
+            SchabloneError: where that is not allowed.
+        """
+        self.own_bought.forget(name)
 
     def processes(self) -> list[Process]:
         """All of them; the user's own replace shipped ones of the same name."""
-        own = {process.name: process for process in self._own}
+        own = dict(self.own.items)
         shipped = [own.pop(process.name, process) for process in shipped_processes()]
         return shipped + list(own.values())
 
     def own_processes(self) -> list[Process]:
         """The user's own."""
-        return list(self._own)
+        return list(self.own.items.values())
 
     def process(self, name: str) -> Process | None:
         return next((process for process in self.processes() if process.name == name), None)
@@ -186,20 +180,20 @@ class Library:
         Raises:
             SchabloneError: where it cannot be written.
         """
-        self.folder.mkdir(parents=True, exist_ok=True)
-        write_whole(
-            self.folder / f"{file_name(process.name)}.json", write_process(process).encode("utf8")
-        )
-        self.read_own()
+        self.own.keep(process)
+        self._tell_problems()
 
     def is_own(self, name: str) -> bool:
         """Whether a process is the user's own, or a shipped one with figures of the user's."""
-        return any(process.name == name for process in self._own)
+        return name in self.own.items
 
     def forget_process(self, name: str) -> None:
-        """Take an own process away; a shipped one of its name is there again."""
-        (self.folder / f"{file_name(name)}.json").unlink(missing_ok=True)
-        self.read_own()
+        """Take an own process away; a shipped one of its name is there again.
+
+        Raises:
+            SchabloneError: where that is not allowed.
+        """
+        self.own.forget(name)
 
     def recent(self) -> list[Path]:
         """Files opened or saved last that are still there."""

@@ -321,7 +321,11 @@ class StencilWindow(QWidget):
         if stencil is None or key is None:
             return
         if key[0] == _ON_SHELF:
-            self.session.library.forget_stencil(stencil.name)
+            try:
+                self.session.library.forget_stencil(stencil.name)
+            except SchabloneError as error:
+                self._say(str(error), wrong=True)
+                return
             self._list_all()
             self._choose_first()
             return

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.told_apart import spaced, spacing
 from ..library import Library
@@ -133,14 +134,22 @@ class NewMachineWindow(QWidget):
 
     def _guess(self) -> None:
         made = self._new()
-        self.library.keep_process(made)
+        try:
+            self.library.keep_process(made)
+        except SchabloneError as error:
+            self.wrong.setText(str(error))
+            return
         self._kept(made)
 
     def _measured(self, process: Process) -> None:
         """What was measured tells how far apart fits must lie; nobody has tried them by hand."""
         if spacing(process):
             process = process.with_(fits=spaced(process))
-            self.library.keep_process(process)
+            try:
+                self.library.keep_process(process)
+            except SchabloneError as error:
+                self.page.wrong.setText(str(error))
+                return
         self._kept(process)
 
     def _kept(self, process: Process) -> None:

@@ -20,6 +20,7 @@ from PySide6.QtWidgets import (
 from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.formula.typed import typed_length
+from ...core.problem import SchabloneError
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
@@ -436,7 +437,11 @@ class CalibrationPage(QWidget):
         self._keep(made, words)
 
     def _keep(self, process: Process, words: str) -> None:
-        self.library.keep_process(process)
+        try:
+            self.library.keep_process(process)
+        except SchabloneError as error:
+            self.wrong.setText(str(error))
+            return
         self.process = process
         self.kept.emit(process)
         self.make.show_states(process.history)

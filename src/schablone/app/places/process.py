@@ -262,10 +262,13 @@ class ProcessPlace(QWidget):
         """Move fits apart that the machine cannot tell from each other; the state before stays."""
         words = say_spacing(process)
         made = with_spacing(process, datetime.date.today().isoformat())
-        self.session.library.keep_process(made)
-        self.session.process_changed()
-        self.refresh()
-        self.told.setText(f"{words} Calibrate → Compare, or go back … has the fits before.")
+        try:
+            self.session.library.keep_process(made)
+            self.session.process_changed()
+            self.refresh()
+            self.told.setText(f"{words} Calibrate → Compare, or go back … has the fits before.")
+        except SchabloneError as error:
+            self.told.setText(str(error))
         self.told.show()
 
     def _fill_table(self) -> None:

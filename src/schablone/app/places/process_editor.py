@@ -364,7 +364,11 @@ class ProcessEditor(QWidget):
 
     def forget(self) -> None:
         """Back to the process as it ships."""
-        self.session.library.forget_process(self.process.name)
+        try:
+            self.session.library.forget_process(self.process.name)
+        except SchabloneError as error:
+            self._say(str(error))
+            return
         self.session.process_changed()
         again = self.session.library.process(self.process.name)
         if again is None:
