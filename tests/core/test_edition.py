@@ -213,3 +213,11 @@ def test_two_ready_made_sizes_are_never_one_file(slide: Design) -> None:
         twice = slide.model_copy(update={"publish": slide.publish.with_(presets=presets)})
         with pytest.raises(SchabloneError, match="would be one file"):
             make_edition(twice, shipped_processes()[:1], paint_parts)
+
+
+def test_files_for_two_machines_are_never_one_file(slide: Design) -> None:
+    """A part for the second printer would have lain where that for the first is looked for."""
+    first = shipped_processes()[0]
+    second = first.with_(name=first.name.replace(" · ", "-"), hole_gain=-0.4)
+    with pytest.raises(SchabloneError, match="would be called as those of “Printer Amsel · PETG”"):
+        make_edition(slide, [first, second], paint_parts)

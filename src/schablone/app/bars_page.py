@@ -8,7 +8,6 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QCheckBox,
-    QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QVBoxLayout,
@@ -20,6 +19,7 @@ from ..core.problem import SchabloneError
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
 from ..worker import talk
+from .saving import ask_file
 from .theme import mono, theme
 from .widgets.basics import button, clear, label, restyle, scrolled
 from .widgets.lines import KeptLine
@@ -148,9 +148,9 @@ class BarsPage(QWidget):
         self.asked.emit()
 
     def _save(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(self, "Save the cut list", "bars.csv", "CSV (*.csv)")
-        if path:
-            self.save_to(Path(path))
+        path = ask_file(self, "Save the cut list", "bars", ("CSV", ".csv"))
+        if path is not None:
+            self.save_to(path)
 
     def save_to(self, path: Path) -> None:
         """Write the list of cuts."""

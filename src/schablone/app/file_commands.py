@@ -14,24 +14,26 @@ from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
-from ..core.files import MESHES, with_suffix
+from ..core.files import MESHES
 from ..core.problem import Problem, SchabloneError
-from ..core.publish.edition import file_name
 from ..core.publish.exports import FORMATS
 from ..core.publish.life import recorded
+from ..core.publish.pieces import endings_for
 from ..core.steps import imported
 from ..core.whole_files import write_whole
+from ..core.words import say_name
 from ..worker import talk
 from .file_watch import FileWatch
 from .journal import Left, left_behind
-from .places.size_table import SizeTableSheet, variants_of
+from .places.size_table import SizeTableSheet
 from .prover_client import proof_of
 from .publisher import Publisher
 from .question_strip import QuestionStrip
 from .reading import read_file
-from .saving import ask_before_leaving
+from .saving import ask_before_leaving, ask_file, may_go_over
 from .session import Session
 from .shared_keys import share_keys
+from .variant_files import VariantFiles, stems_of
 from .widgets.in_hand import amiss, take_over, unfinished
 from .words_window import WordsWindow
 from .worker_client import WorkerClient
@@ -60,7 +62,8 @@ class FileCommands(QObject):
         super().__init__(window)
         self.window, self.session, self.worker, self.strip = window, session, worker, strip
         self.size_table: SizeTableSheet | None = None
-        self._stop_making = self._has_told = False
+        self.variants = VariantFiles(session, worker, strip, self)
+        self._has_told = False
         self._publisher: Publisher | None = None
         session.reads = partial(read_file, window, "design")
         self._watch = FileWatch(session, self)
@@ -140,11 +143,12 @@ class FileCommands(QObject):
         return self.save_to(self.session.path)
 
     def save_as(self) -> bool:
-        suggestion = Path(self._folder()) / f"{self.session.design.name}{SUFFIX}"
-        path, _ = QFileDialog.getSaveFileName(
-            self.window, "Save as", str(suggestion), f"Design (*{SUFFIX})"
-        )
-        return bool(path) and self.save_to(with_suffix(Path(path), SUFFIX))
+        path = self._ask_file("Save as", self.session.design.name, ("Design", SUFFIX))
+        return path is not None and self.save_to(path)
+
+    def _ask_file(self, title: str, name: str, *kinds: tuple[str, str]) -> Path | None:
+        """Ask where something is to be written, beside the design."""
+        return ask_file(self.window, title, name, *kinds, folder=Path(self._folder()))
 
     def save_to(self, path: Path) -> bool:
         """Save to a file; False, with words, where that fails or somebody else has written to
@@ -268,28 +272,27 @@ class FileCommands(QObject):
     def export_dialog(self) -> None:
         if not self._may_write("Not exported"):
             return
-        endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in FORMATS)
-        suggestion = Path(
-            self._folder()
-        ) / f"{self.session.design.name} {self.session.process.name}.3mf".replace(" · ", " ")
-        path, chosen = QFileDialog.getSaveFileName(
-            self.window, "Export what is sent", str(suggestion), endings
-        )
-        if path:
-            ending = chosen.partition("(*")[2].rstrip(")") or ".3mf"
-            self.export_to(with_suffix(Path(path), ending, *FORMATS))
+        design = self.session.design
+        name = f"{design.name} {self.session.process.name}".replace(" · ", " ")
+        taken = endings_for((one.family for one in self.session.machines_at_work()), design)
+        shown = sorted(FORMATS, key=lambda ending: ending not in taken[:1])
+        kinds = ((ending[1:].upper(), ending) for ending in shown)
+        path = self._ask_file("Export what is sent", name, *kinds)
+        if path is not None:
+            self.export_to(path)
 
     def bend_sheet_dialog(self, part: str) -> None:
         """Ask where the page with the blank and its bends goes, and write it."""
         if not self._may_write("Not exported"):
             return
-        suggestion = Path(self._folder()) / f"{self.session.design.name} bend sheet.pdf"
-        path, chosen = QFileDialog.getSaveFileName(
-            self.window, "Bend sheet", str(suggestion), "PDF (*.pdf);;SVG (*.bends.svg)"
-        )
-        if path:
-            ending = ".bends.svg" if "svg" in chosen else ".pdf"
-            self.export_to(with_suffix(Path(path), ending, ".pdf", ".svg"))
+        name = self.session.design.name
+        if len(self.session.design.parts) > 1:
+            name = f"{name} {say_name(part)}"
+        path = self._ask_file("Bend sheet", f"{name} bend sheet", ("PDF", ".pdf"), ("SVG", ".svg"))
+        if path is not None:
+            self.session.said.emit(f"Writing {path.name} …")
+            process = self.session.process
+            self.worker.write_bend_sheet(self.session.design, process, part, path, self._exported)
 
     def export_to(self, path: Path) -> None:
         """Export the part as it is sent to the machine; a drawing or another lens is not what a
@@ -302,7 +305,7 @@ class FileCommands(QObject):
             self.trouble(SchabloneError(*answer.problems), "Not exported")
             return
         self.session.said.emit(
-            f"Wrote {Path(answer.path).name} for {self.session.process.name}, "
+            f"Wrote {Path(answer.paths[0]).name} for {self.session.process.name}, "
             f"{answer.bytes / 1000:,.0f} kB."
         )
 
@@ -316,57 +319,23 @@ class FileCommands(QObject):
         self.size_table.raise_()
 
     def make_all_dialog(self) -> None:
-        if not self._may_write("Not made"):
+        """Ask for a folder, and write all variants into it as their machines take them."""
+        if self.variants.is_at_work or not self._may_write("Not made"):
             return
         folder = QFileDialog.getExistingDirectory(
             self.window, "Make all variants: where to", self._folder()
         )
-        if folder:
-            self.make_all(Path(folder))
-
-    def make_all(self, folder: Path, ending: str = ".3mf") -> None:
-        """Export every variant as it is sent; one that fails is told at the end and stops no
-        other."""
-        waiting = variants_of(self.session.design)
-        count, failed = len(waiting), []
-        self._stop_making = False
-        self.strip.ask(
-            f"Making {count} variants …", ("Stop", lambda: setattr(self, "_stop_making", True))
-        )
-
-        def after(name: str, answer: talk.Exported | talk.Refused) -> None:
-            if isinstance(answer, talk.Refused):
-                failed.append(f"{name}: {answer.problems[0].what}")
-            if waiting and not self._stop_making:
-                following()
-                return
-            done = count - len(waiting) - len(failed)
-            stopped = " Stopped." if self._stop_making and waiting else ""
-            text = (
-                f"{done} of {count} variants written to {folder.name}.{stopped} {' '.join(failed)}"
-            )
-            self.strip.tell(text.strip())
-
-        def following() -> None:
-            name, design = waiting.pop(0)
-            self.strip.said.setText(f"Making variant {count - len(waiting)} of {count}: {name}")
-            path = folder / f"{file_name(design.name)}-{file_name(name)}{ending}"
-            self.worker.export(
-                design, "sent", self.session.process, path, lambda answer: after(name, answer)
-            )
-
-        if waiting:
-            following()
+        stems = stems_of(self.session.design).values()
+        if folder and may_go_over(self.window, Path(folder), *stems):
+            self.variants.write(Path(folder))
 
     def publish_dialog(self) -> None:
         if not self._may_write("Not published"):
             return
-        suggestion = Path(self._folder()) / f"{self.session.design.title}.zip"
-        path, _ = QFileDialog.getSaveFileName(
-            self.window, "Write the edition", str(suggestion), "Edition (*.zip)"
-        )
-        if path:
-            self.publish_to(with_suffix(Path(path), ".zip"))
+        title = self.session.design.title
+        path = self._ask_file("Write the edition", title, ("Edition", ".zip"))
+        if path is not None:
+            self.publish_to(path)
 
     def publish_to(self, path: Path) -> None:
         """Write an edition, in a process of its own: it takes seconds."""
@@ -483,14 +452,13 @@ class FileCommands(QObject):
                 self.trouble(error, "Not read")
 
     def write_sizes_dialog(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(
-            self.window, "Write sizes", self._folder(), "Tables (*.csv)"
-        )
-        if path:
+        if not self._may_write("Not written"):
+            return
+        name = f"{self.session.design.name} sizes"
+        path = self._ask_file("Write sizes", name, ("Tables", ".csv"))
+        if path is not None:
             try:
-                write_whole(
-                    with_suffix(Path(path), ".csv"), write_sizes(self.session.design).encode("utf8")
-                )
+                write_whole(path, write_sizes(self.session.design).encode("utf8"))
             except SchabloneError as error:
                 self.trouble(error, "Not written")
 

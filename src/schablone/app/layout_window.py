@@ -31,6 +31,7 @@ from ..worker import talk
 from .bars_page import BarsPage
 from .layout_drawing import LayoutDrawing
 from .off_cut_bar import OffCutBar
+from .saving import ask_file
 from .session import Session
 from .widgets.basics import button, clear, label, restyle
 from .widgets.lines import KeptLine
@@ -426,10 +427,10 @@ class LayoutWindow(QWidget):
         self._ask(asked, lambda answer: self._take(answer, number))
 
     def _save_list(self) -> None:
-        name = f"{self.session.design.name} parts.csv"
-        path, _ = QFileDialog.getSaveFileName(self, "Save the list", name, "CSV (*.csv)")
-        if path:
-            self.save_list_to(Path(path))
+        name = f"{self.session.design.name} parts"
+        path = ask_file(self, "Save the list", name, ("CSV", ".csv"))
+        if path is not None:
+            self.save_list_to(path)
 
     def save_list_to(self, path: Path) -> None:
         """Write the list of parts."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import glob
 from pathlib import Path
 from typing import Literal, Protocol
 
@@ -10,7 +11,14 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from ..core.files import with_suffix
 from ..core.problem import SchabloneError
+from ..core.publish.choices import CHOICE
+from ..core.publish.exports import FORMATS
 from ..core.whole_files import write_whole
+
+#: So many files are named that would be written over.
+_NAMED = 4
+#: A name that is proposed is no longer than this: some disks take 255 bytes.
+_LONGEST = 60
 
 
 class Say(Protocol):
@@ -19,12 +27,60 @@ class Say(Protocol):
     def __call__(self, text: str, *, wrong: bool) -> None: ...
 
 
+def ask_file(
+    parent: QWidget, title: str, name: str, *kinds: tuple[str, str], folder: Path | None = None
+) -> Path | None:
+    """Ask where something is to be written; None where that is given up.
+
+    ``kinds`` are what it can be, each with its ending: ``("DXF", ".dxf")``; the first is proposed.
+    ``name`` may be anything that a design is called. Without an ending that will do, the file gets
+    that of the kind that was chosen; whether it may go over one that lies there is asked then, as
+    the dialog asked for what was typed only.
+    """
+    endings = [ending for _, ending in kinds]
+    filters = ";;".join(f"{words} (*{ending})" for words, ending in kinds)
+    proposed = (folder or Path.home()) / f"{_sayable(name)}{endings[0]}"
+    answer, chosen = QFileDialog.getSaveFileName(parent, title, str(proposed), filters)
+    if not answer:
+        return None
+    typed = Path(answer)
+    usual = next((one for one in endings if f"(*{one})" in chosen), endings[0])
+    path = with_suffix(typed, usual, *endings)
+    if path != typed and path.exists() and not _may_replace(parent, f"“{path.name}” is there"):
+        return None
+    return path
+
+
+def _sayable(name: str) -> str:
+    """A name without what the name of a file cannot hold: ``1/2 in`` is no file of a folder
+    ``1``."""
+    kept = "".join("-" if c in "/\\" else " " if ord(c) < 32 else c for c in name).strip(" .")
+    return kept[:_LONGEST] or "unnamed"
+
+
 def ask_path(parent: QWidget, what: str, name: str, suffix: str) -> Path | None:
     """Ask where something is to be saved, such as a *stencil*; None where that is given up."""
-    path, _ = QFileDialog.getSaveFileName(
-        parent, f"Save the {what}", f"{name}{suffix}", f"{what.capitalize()} (*{suffix})"
-    )
-    return with_suffix(Path(path), suffix) if path else None
+    return ask_file(parent, f"Save the {what}", name, (what.capitalize(), suffix))
+
+
+def may_go_over(parent: QWidget, folder: Path, *stems: str) -> bool:
+    """Whether files for machines may be written into a folder under names without their endings:
+    where some lie there already, that is asked."""
+    there = [
+        path.name
+        for stem in stems
+        for path in sorted(folder.glob(f"{glob.escape(stem)}.*"))
+        if path.suffix.lower() in (*FORMATS, CHOICE)
+    ]
+    if not there:
+        return True
+    more = f" and {len(there) - _NAMED} more" if len(there) > _NAMED else ""
+    return _may_replace(parent, f"In {folder.name} there is {', '.join(there[:_NAMED])}{more}")
+
+
+def _may_replace(parent: QWidget, there: str) -> bool:
+    text = f"{there} already."
+    return ask_before_leaving(parent, text, leave="Write over it", may_save=False) == "leave"
 
 
 def write_and_say(path: Path, text: str, say: Say) -> bool:

@@ -81,7 +81,7 @@ class WorkerClient(QObject):
         #: that was asked for again since the worker ended at that.
         self._looking: talk.Rebuild | None = None
         self._looked_again = 0
-        self._exports: dict[int, tuple[talk.Export, Callable[[Any], None]]] = {}
+        self._exports: dict[int, tuple[talk.Writing, Callable[[Any], None]]] = {}
         self._asked: dict[int, tuple[Any, Answered]] = {}
         self._given_up = 0
         self._ends = 0
@@ -181,10 +181,9 @@ class WorkerClient(QObject):
         """Give up the rebuild under way: at its next step, or by ending the worker if that takes
         long."""
         if self._rebuild is not None:
-            self._number += 1
             self._given_up = self._rebuild.id
             self._rebuild = None
-            self._send(talk.Cancel(id=self._number))
+            self._send(talk.Cancel(id=self._next()))
             self._impatience.start()
             self.working.emit(False)
 
@@ -197,14 +196,55 @@ class WorkerClient(QObject):
         done: Callable[[Any], None],
         given: dict[str, str] | None = None,
     ) -> None:
-        """Write the parts to a file; ``done`` gets the answer, :class:`~talk.Exported` or
-        :class:`~talk.Refused`."""
-        self._number += 1
+        """Write the parts to a file."""
         request = talk.Export(
-            id=self._number, **self._scene(design, lens, process), path=str(path), given=given or {}
+            id=self._next(),
+            **self._scene(design, lens, process),
+            path=str(path),
+            given=given or {},
         )
-        self._exports[self._number] = (request, done)
+        self.write(request, done)
+
+    def export_all(
+        self,
+        design: Design,
+        process: Process,
+        stem: Path,
+        done: Callable[[Any], None],
+        given: dict[str, str] | None = None,
+    ) -> None:
+        """Write all files that the machines of the parts take; ``stem`` is their path without an
+        ending."""
+        request = talk.ExportAll(
+            id=self._next(),
+            **self._scene(design, "sent", process),
+            stem=str(stem),
+            given=given or {},
+        )
+        self.write(request, done)
+
+    def write_bend_sheet(
+        self,
+        design: Design,
+        process: Process,
+        part: str,
+        path: Path,
+        done: Callable[[Any], None],
+    ) -> None:
+        """Write the sheet by which a part is folded."""
+        scene = self._scene(design, "sent", process)
+        request = talk.WriteBendSheet(id=self._next(), **scene, path=str(path), part=part)
+        self.write(request, done)
+
+    def write(self, request: talk.Writing, done: Callable[[Any], None]) -> None:
+        """Have files written; ``done`` gets the answer, :class:`~talk.Exported` or
+        :class:`~talk.Refused`."""
+        self._exports[request.id] = (request, done)
         self._send(request)
+
+    def _next(self) -> int:
+        self._number += 1
+        return self._number
 
     def ask(
         self,
@@ -219,9 +259,8 @@ class WorkerClient(QObject):
         two spots (``gauge``, both names with a bar between them), or for the part after a step
         (``glance``); the number of the request.
         """
-        self._number += 1
         request = talk.ABOUT[what](
-            id=self._number, **self._scene(design, lens, process), about=size
+            id=self._next(), **self._scene(design, lens, process), about=size
         )
         self._asked[self._number] = (request, answered)
         self._send(request)
@@ -234,9 +273,8 @@ class WorkerClient(QObject):
     ) -> int:
         """Ask what can be measured on an exported file, how stencils look, or let a practice
         machine make, bend and measure a piece."""
-        self._number += 1
-        request = request.model_copy(update={"id": self._number})
-        self._asked[self._number] = (request, answered)
+        request = request.model_copy(update={"id": self._next()})
+        self._asked[request.id] = (request, answered)
         self._send(request)
         return self._number
 

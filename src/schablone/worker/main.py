@@ -42,13 +42,10 @@ from ..core.prove.follows import what_follows
 from ..core.prove.nearness import Neighbours, neighbours
 from ..core.prove.trying import values_to_try
 from ..core.prove.ways_off import ways_off
-from ..core.publish.exports import export
-from ..core.publish.pieces import pieces_of
 from ..core.quantity import Kind, formula_of
 from ..core.reuse import parse_stencil
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
-from ..core.whole_files import write_whole
 from ..reader import read
 from . import talk
 from .blank_report import blanks_of
@@ -137,7 +134,7 @@ class Worker:
         if isinstance(request, _Unread):
             raise request.error
         assert not isinstance(request, talk.Cancel)
-        if not isinstance(request, talk.Rebuild | talk.Export | talk.About):
+        if not isinstance(request, talk.Rebuild | talk.Writing | talk.About):
             self.answer_of_files(request)
             return
         design = read_design_text(request.design)
@@ -146,8 +143,8 @@ class Worker:
         match request:
             case talk.Rebuild():
                 self.rebuild(request, design, view)
-            case talk.Export():
-                self.export(request, design, view)
+            case talk.Export() | talk.ExportAll() | talk.WriteBendSheet():
+                self.write(request, design, view)
             case talk.TieFaces():
                 from .tying import ties_told  # here: it needs the geometry kernel
 
@@ -237,20 +234,14 @@ class Worker:
         """Whether nothing else is asked."""
         return self.requests.empty()
 
-    def export(self, request: talk.Export, design: Design, view: LensView) -> None:
-        """Write the parts to a file."""
+    def write(self, request: talk.Writing, design: Design, view: LensView) -> None:
+        """Write files for machines."""
+        from .writing import written  # here: most workers write none
 
         def progress(number: int, count: int, name: str) -> None:
             self.send(talk.Progress(id=request.id, step=number, steps=count, name=name))
 
-        built = rebuild(design, view, self.memory, request.given, progress)
-        wrong = errors(built.problems)
-        if wrong:
-            raise SchabloneError(*wrong)
-        path = Path(request.path)
-        data = export(pieces_of(design, built, path.suffix), path.name)
-        write_whole(path, data)
-        self.send(talk.Exported(id=request.id, path=str(path), bytes=len(data)))
+        self.send(written(request, design, view, self.memory, progress))
 
     def _must_have_value(
         self, request: talk.Follow | talk.Try, design: Design, view: LensView

@@ -8,13 +8,13 @@ from pathlib import Path
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWidget
 
-from ...core.files import with_suffix
 from ...core.problem import SchabloneError
 from ...core.publish.choices import CHOICE, Choice, write_choice
 from ...core.publish.edition import file_name
 from ...core.whole_files import write_whole
 from ...core.words import sentence
 from ..reading import read_file
+from ..saving import ask_file
 from ..widgets.basics import button, clear, label
 
 
@@ -68,12 +68,10 @@ class Choosing(QWidget):
         choice = self._now()
         if choice is None:
             return
-        name = f"{file_name(choice.title)}{CHOICE}"
-        path, _ = QFileDialog.getSaveFileName(
-            self.window(), "Keep what you chose", str(Path.home() / name), f"Choice (*{CHOICE})"
-        )
-        if path:
-            self._write(choice, with_suffix(Path(path), CHOICE))
+        name = file_name(choice.title)
+        path = ask_file(self.window(), "Keep what you chose", name, ("Choice", CHOICE))
+        if path is not None:
+            self._write(choice, path)
 
     def _write(self, choice: Choice, path: Path) -> None:
         try:

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
 from PySide6.QtCore import QObject, Signal
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from ...core.design import Design
 from ...core.process import Process
 from ...core.publish.edition import file_name
-from ...core.publish.exports import FORMATS
-from ...core.publish.pieces import endings_for
 from ...worker import talk
+from ..saving import ask_file
 from ..worker_client import WorkerClient
 
 _Answer = talk.Exported | talk.Refused
@@ -28,12 +27,7 @@ def stem_of(design: str, process: str) -> str:
 def ask_for_file(parent: QWidget, stem: str, first: str) -> Path | None:
     """Ask where one file is to be written; None where nobody wants to."""
     shown = sorted((".3mf", ".stl", ".step", ".dxf", ".svg"), key=lambda ending: ending != first)
-    endings = ";;".join(f"{ending[1:].upper()} (*{ending})" for ending in shown)
-    name = str(Path.home() / f"{stem}{first}")
-    path, _ = QFileDialog.getSaveFileName(parent, "Save", name, endings)
-    if not path:
-        return None
-    return Path(path) if Path(path).suffix.lower() in FORMATS else Path(path + first)
+    return ask_file(parent, "Save", stem, *((one[1:].upper(), one) for one in shown))
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,36 +61,22 @@ class FileWriter(QObject):
                 self.said.emit(f"Wrote {path.name} for {what.process.name}.")
 
         self.said.emit(f"Writing {path.name} …")
-        self._export(what, path, after)
+        self.worker.export(what.design, "sent", what.process, path, after, what.values)
 
-    def write_all(
-        self, what: Chosen, made_by: Sequence[Process], folder: Path, last: Callable[[Path], None]
-    ) -> None:
-        """Write all files that machines take, one after the other, into a folder; ``last`` is given
-        the path, without an ending, when all are written."""
-        waiting = [
-            folder / f"{what.stem}{ending}"
-            for ending in endings_for((process.family for process in made_by), what.design)
-        ]
-        written: list[str] = []
+    def write_all(self, what: Chosen, folder: Path, last: Callable[[Path], bool]) -> None:
+        """Write all files that the machines of all parts take into a folder; ``last`` is given the
+        path, without an ending, when they are written, and says whether it wrote its own."""
+        stem = folder / what.stem
 
         def after(answer: _Answer) -> None:
-            if not self._is_refused(answer):
-                written.append(waiting.pop(0).name)
-                following()
+            if isinstance(answer, talk.Exported) and last(stem):
+                names = ", ".join(Path(path).name for path in answer.paths)
+                self.said.emit(f"Wrote {names} and what you chose.")
+            else:
+                self._is_refused(answer)
 
-        def following() -> None:
-            if waiting:
-                self.said.emit(f"Writing {waiting[0].name} …")
-                self._export(what, waiting[0], after)
-                return
-            last(folder / what.stem)
-            self.said.emit(f"Wrote {', '.join(written)} and what you chose.")
-
-        following()
-
-    def _export(self, what: Chosen, path: Path, after: Callable[[_Answer], None]) -> None:
-        self.worker.export(what.design, "sent", what.process, path, after, what.values)
+        self.said.emit(f"Writing all files into {folder.name} …")
+        self.worker.export_all(what.design, what.process, stem, after, what.values)
 
     def _is_refused(self, answer: _Answer) -> bool:
         refused = isinstance(answer, talk.Refused)

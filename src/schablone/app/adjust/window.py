@@ -36,7 +36,7 @@ from ...worker import talk
 from ...worker.messages import Arrays
 from ..drawing_sheet.caliper import CaliperCard
 from ..library import Library
-from ..saving import write_and_say
+from ..saving import may_go_over, write_and_say
 from ..sheet_work import SheetWork, Wish
 from ..view3d.shown import part_from
 from ..view3d.view import PartView
@@ -374,7 +374,7 @@ class AdjustWindow(QMainWindow):
 
     def _ask_for_folder(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "All files into a folder", str(Path.home()))
-        if folder:
+        if folder and may_go_over(self, Path(folder), self._chosen.stem):
             self.export_all(Path(folder))
 
     def export_all(self, folder: Path) -> None:
@@ -382,10 +382,10 @@ class AdjustWindow(QMainWindow):
         by."""
         text = write_choice(self.choice)
 
-        def keep(path: Path) -> None:
-            write_and_say(path.with_name(f"{path.name}{CHOICE}"), text, self._say)
+        def keep(path: Path) -> bool:
+            return write_and_say(path.with_name(f"{path.name}{CHOICE}"), text, self._say)
 
-        self.files.write_all(self._chosen, [self.process, *self.others()], folder, keep)
+        self.files.write_all(self._chosen, folder, keep)
 
     def _say(self, text: str, *, wrong: bool) -> None:
         self.tell(text)

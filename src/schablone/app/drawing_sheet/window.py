@@ -12,7 +12,6 @@ from PySide6.QtCore import QSignalBlocker, Qt, QTimer
 from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QVBoxLayout,
     QWidget,
@@ -24,6 +23,7 @@ from ...core.design.model import CutAcross, PutByHand
 from ...core.quantity import LENGTH
 from ...core.words import say_name
 from ...worker import talk
+from ..saving import ask_file
 from ..session import Session
 from ..widgets.basics import button, clear, label
 from ..widgets.formula_edit import FormulaEdit
@@ -40,7 +40,7 @@ _ANGLES = {"first": "first-angle projection", "third": "third-angle projection"}
 _ACROSS = {"y": "seen from the front", "x": "seen from the side", "z": "seen from above"}
 #: A dimension stands no nearer to its view than this, mm.
 _NEAREST = 3.0
-_ENDINGS = "PDF (*.pdf);;SVG (*.svg);;DXF (*.dxf)"
+_KINDS = (("PDF", ".pdf"), ("SVG", ".svg"), ("DXF", ".dxf"))
 
 
 class SheetWindow(QWidget):
@@ -351,14 +351,10 @@ class SheetWindow(QWidget):
             self.said.setText(f"Not written: something that was typed is not right yet. {wrong}")
             return
         folder = self.session.path.parent if self.session.path else Path.home()
-        suggestion = folder / f"{self.session.design.name} sheet.pdf"
-        path, kind = QFileDialog.getSaveFileName(self, "Write the sheet", str(suggestion), _ENDINGS)
-        if path:
-            ending = next((e for e in (".pdf", ".svg", ".dxf") if e in kind), ".pdf")
-            chosen = Path(path)
-            if chosen.suffix.lower() not in (".pdf", ".svg", ".dxf"):
-                chosen = chosen.with_name(chosen.name + ending)
-            self.write_to(chosen)
+        name = f"{self.session.design.name} sheet"
+        path = ask_file(self, "Write the sheet", name, *_KINDS, folder=folder)
+        if path is not None:
+            self.write_to(path)
 
     def write_to(self, path: Path) -> None:
         """Write the sheet to a file."""

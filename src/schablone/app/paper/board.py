@@ -25,6 +25,7 @@ from ...core.whole_files import write_whole
 from ...core.words import say_name
 from ...worker import talk
 from ..reading import read_file
+from ..saving import ask_file
 from ..session import Session
 from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, on_hover, restyle, rule
@@ -494,11 +495,10 @@ class Board(QWidget):
         self.desk.said.emit(" ".join(outlines.notes) or f"Read {path.name}; nothing was left out.")
 
     def write_dialog(self) -> None:
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Write the sketch", f"{self.desk.name}.dxf", "DXF (*.dxf);;SVG (*.svg)"
-        )
-        if path:
-            self.write_to(Path(path))
+        kinds = (("DXF", ".dxf"), ("SVG", ".svg"))
+        path = ask_file(self, "Write the sketch", self.desk.name, *kinds)
+        if path is not None:
+            self.write_to(path)
 
     def write_to(self, path: Path) -> None:
         """Write the sketch as DXF or SVG."""

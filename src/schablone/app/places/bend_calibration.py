@@ -8,7 +8,6 @@ import numpy as np
 from PySide6.QtCore import QDate, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QComboBox,
-    QFileDialog,
     QHBoxLayout,
     QHeaderView,
     QTableWidget,
@@ -29,6 +28,7 @@ from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
+from ..saving import ask_file
 from ..scratch import scratch_file
 from ..session import Session
 from ..widgets.basics import button, label, on_hover
@@ -326,9 +326,9 @@ class BendCalibrationPage(QWidget):
 
     def save_dialog(self) -> None:
         """Ask where the strips go, and write them."""
-        path, _ = QFileDialog.getSaveFileName(self, "Save the strips", "bend-coupon.dxf", "*.dxf")
-        if path:
-            self._write(Path(path), lambda: self.said.setText(f"Saved {Path(path).name}."))
+        path = ask_file(self, "Save the strips", "bend-coupon", ("DXF", ".dxf"))
+        if path is not None:
+            self._write(path, lambda: self.said.setText(f"Saved {path.name}."))
 
     def practise(self) -> None:
         """Let a practice machine bend the strips of the file, and measure them."""

@@ -34,6 +34,7 @@ from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
 from ..library import Library
+from ..saving import ask_file
 from ..scratch import scratch_file
 from ..states_window import StatesWindow
 from ..widgets.basics import button, label
@@ -249,11 +250,9 @@ class CalibrationPage(QWidget):
         self.sheet.show_features(answer.features)
 
     def save_dialog(self) -> None:
-        ending = ".dxf" if self.cuts else ".3mf"
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Save the test piece", f"coupon{ending}", f"*{ending}"
-        )
-        if path and self.worker is not None:
+        kind = ("DXF", ".dxf") if self.cuts else ("3MF", ".3mf")
+        path = ask_file(self, "Save the test piece", "coupon", kind)
+        if path is not None and self.worker is not None:
             self.worker.export(
                 self.coupon(),
                 "sent",

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Design, Variant
+from ...core.design import Variant
 from ...core.design import edit as edits
 from ...core.design.compare import Difference, differing_sizes
 from ...core.design.exchange import read_table, write_table
@@ -28,6 +28,7 @@ from ...core.formula import FormulaError, parse
 from ...core.problem import SchabloneError
 from ...core.whole_files import write_whole
 from ..reading import read_file
+from ..saving import ask_file
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Flow, button, clear, label, on_hover, restyle
@@ -401,12 +402,10 @@ class SizeTableSheet(QWidget):
     def _write_dialog(self) -> None:
         if self._say_unfinished("Not written."):
             return
-        path, _ = QFileDialog.getSaveFileName(
-            self, "Write the size table", "sizes.csv", "Tables (*.csv)"
-        )
-        if path:
+        path = ask_file(self, "Write the size table", "sizes", ("Tables", ".csv"))
+        if path is not None:
             try:
-                write_whole(Path(path), write_table(self.session.design).encode("utf8"))
+                write_whole(path, write_table(self.session.design).encode("utf8"))
             except SchabloneError as error:
                 self._say(error.problems[0].text)
 
@@ -458,8 +457,3 @@ class ComparisonTable(QTableWidget):
                         Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
                     )
                 )
-
-
-def variants_of(design: Design) -> list[tuple[str, Design]]:
-    """Every variant as the design with that row in force."""
-    return [(row.name, edits.choose_row(design, row.name)) for row in design.table.rows]

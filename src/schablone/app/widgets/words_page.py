@@ -6,11 +6,11 @@ from pathlib import Path
 
 from markupsafe import Markup
 from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QFileDialog, QTextBrowser
+from PySide6.QtWidgets import QTextBrowser
 
-from ...core.files import with_suffix
 from ...core.markup import Marked, as_html, html_of
 from ...core.whole_files import write_whole
+from ..saving import ask_file
 from ..theme import theme
 
 _NO_PICTURES = Markup("")
@@ -52,10 +52,7 @@ class WordsPage(QTextBrowser):
 
     def save_dialog(self, name: str) -> Path | None:
         """Ask where to save it; None where nobody wants to."""
-        path, chosen = QFileDialog.getSaveFileName(
-            self, "Save in words", f"{name}.html", "HTML (*.html);;Markdown (*.md)"
-        )
-        return with_suffix(Path(path), ".md" if "*.md" in chosen else ".html") if path else None
+        return ask_file(self, "Save in words", name, ("HTML", ".html"), ("Markdown", ".md"))
 
     def save_to(self, path: Path) -> None:
         """Write what is shown, by the file's ending.

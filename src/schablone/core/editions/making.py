@@ -51,6 +51,7 @@ def make_edition(
         raise SchabloneError(*wrong)
     own = [process for process in processes if process.name in design.own_processes()]
     processes = suitable(design, processes)
+    _told_apart([*own, *processes])
     members: dict[str, bytes] = {DESIGN: write_design(_as_passed_on(design)).encode("utf8")}
     memory = Memory()
     sizes = [(p.name, p.sizes) for p in design.publish.presets] or [(AS_DESIGNED, {})]
@@ -91,6 +92,8 @@ def make_edition(
                 left_out.append((preset_name, process.name, error.problems[0].what.rstrip(".")))
                 continue
             files = ready_files(design, built, process, preset_name, plans)
+            if not members.keys().isdisjoint(files):
+                raise _one_file(preset_name, "another ready-made size")
             members |= files
             ready += [(preset_name, process.name, path) for path in files]
     at("the page and its pictures", done, whole)
@@ -111,6 +114,26 @@ def make_edition(
     members["LICENCE.txt"] = licence_text(design).encode("utf8")
     members[MANIFEST] = _manifest(design, members)
     return _zip(members)
+
+
+def _told_apart(processes: Sequence[Process]) -> None:
+    """Raise an error where files for one machine would lie where those for another do."""
+    stems: dict[str, str] = {}
+    for process in processes:
+        other = stems.setdefault(file_name(process.name), process.name)
+        if other != process.name:
+            raise _one_file(process.name, f"“{other}”")
+
+
+def _one_file(name: str, other: str) -> SchabloneError:
+    return SchabloneError(
+        Problem(
+            area="publish",
+            name=name,
+            what=f"Files of “{name}” would be called as those of {other}.",
+            hint="Give one of them another name.",
+        )
+    )
 
 
 def _as_passed_on(design: Design) -> Design:

@@ -8,14 +8,13 @@ from collections.abc import Iterator, Sequence
 from contextlib import suppress
 from dataclasses import replace
 
-from ..design.bend_table import bend_table
 from ..design.model import Design
 from ..design.rebuild import Rebuilt
 from ..problem import SchabloneError
 from ..process.model import Process
 from ..publish.edition import file_name
 from ..publish.exports import export
-from ..publish.pieces import endings_for, pieces_of
+from ..publish.pieces import endings_of, pieces_of
 from ..together.items import Item
 from ..together.plans import Plan, by_stock, likely_sheet, plan
 from ..together.sheet_files import sheet_files
@@ -36,12 +35,8 @@ def ready_files(
         SchabloneError: where a part cannot be written.
     """
     folder, stem = f"ready/{file_name(process.name)}", file_name(preset)
-    families = {machine.family for machine, bodies in built.by_machine() if bodies}
-    bent = any(bend_table(built, part) for part in built.bodies)
     files: dict[str, bytes] = {}
-    for ending in endings_for(families, design):
-        if ending == ".pdf" and not bent:
-            continue
+    for ending in endings_of(design, built):
         mine = _written_in(plans, ending)
         if sum(len(one.items) for one in mine) > 1:
             for name, data in _laid(mine, ending, process):

@@ -35,6 +35,14 @@ def endings_for(families: Iterable[str], design: Design) -> list[str]:
     return [*(ending for ending, takes in TAKEN.items() if takes & mine), *solid]
 
 
+def endings_of(design: Design, built: Rebuilt) -> list[str]:
+    """The files that the machines take which make its parts; a bend sheet only where one is
+    folded."""
+    families = {machine.family for machine, bodies in built.by_machine() if bodies}
+    bent = any(bend_table(built, part) for part in built.bodies)
+    return [one for one in endings_for(families, design) if bent or one != ".pdf"]
+
+
 def pieces_of(design: Design, built: Rebuilt, ending: str = "") -> list[Piece]:
     """The parts of a rebuilt design, ready for export. Where parts are made by different processes,
     those that are made by machines which take files with such an ending. For printers they lie as

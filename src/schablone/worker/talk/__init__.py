@@ -57,8 +57,6 @@ from .part import (
     BlankReport,
     ComesOff,
     DrawingReport,
-    Export,
-    Exported,
     FaceReport,
     FindingReport,
     Looked,
@@ -96,12 +94,13 @@ from .tying import (
     Wiggle,
     Wiggled,
 )
+from .writing import Export, ExportAll, Exported, WriteBendSheet, Writing
 
 __all__ = [
     "ABOUT", "BOUGHT", "XYZ", "About", "Answer", "AreaReport", "AtAsked",
     "BarsAsked", "BarsTold", "BendReport", "BendStrips", "BendTo", "BentTo", "BlankReport",
     "BuildAt", "BuiltAt", "Cancel", "ComesOff", "Deviate", "Deviated", "DimensionDrawn",
-    "DrawSheet", "DrawSizes", "DrawingReport", "Export", "Exported", "FaceReport",
+    "DrawSheet", "DrawSizes", "DrawingReport", "Export", "ExportAll", "Exported", "FaceReport",
     "FeatureFound", "FeatureMeasured", "Features", "FeaturesFound", "FindingReport", "Follow",
     "Followed", "FoundReport", "GaugeBetween", "Gauged", "GivenUp", "Glance", "Glanced",
     "LaidItem", "LaidOut", "LaidStock", "LayOut", "LayingOut", "ListedReport", "Looked",
@@ -111,13 +110,15 @@ __all__ = [
     "SheetDrawn", "SizesAsked", "SizesDrawn", "StencilReport", "StencilsPictured", "StepReport",
     "StripMeasured", "StripsBent", "StrokeDrawn", "ThingReport", "TieFaces", "TiesTold",
     "Tried", "Try", "TyingAsked", "Unfolded", "ViewDrawn", "Wiggle", "Wiggled", "WordsDrawn",
-    "answer_of", "request_of",
+    "WriteBendSheet", "Writing", "answer_of", "request_of",
 ]  # fmt: skip
 
 Request = Annotated[
     Cancel
     | Rebuild
     | Export
+    | ExportAll
+    | WriteBendSheet
     | Follow
     | Try
     | GaugeBetween

@@ -27,14 +27,6 @@ class Rebuild(OfADesign):
     without: tuple[str, ...] = ()
 
 
-class Export(OfADesign):
-    """Write its parts to a file."""
-
-    do: Literal["export"] = "export"
-    path: str
-    given: dict[str, str] = {}
-
-
 class StepReport(TypedDict):
     """The state of a step, by which other one it is as it is, and the values of its formulas with
     their kinds."""
@@ -242,11 +234,3 @@ class Looked(Message):
 
     answer: Literal["looked"] = "looked"
     findings: list[FindingReport]
-
-
-class Exported(Message):
-    """The file is written."""
-
-    answer: Literal["exported"] = "exported"
-    path: str
-    bytes: int
