@@ -496,13 +496,13 @@ def test_a_solid_becomes_a_bought_part_and_a_damaged_one_is_told(qtbot, window, 
     (tmp_path / "words.step").write_text("no solid at all")
     bought = window.beside.show_bought()
     bought.open_file(tmp_path / "7 plate.step")
-    assert bought.described()["name"] == "part_7_plate"
-    assert bought.picture.known.box == pytest.approx((100, 40, 4))
+    assert bought.form.described()["name"] == "part_7_plate"
+    assert bought.form.picture.known.box == pytest.approx((100, 40, 4))
     for name, told in (("cut off", "STEP file"), ("words", "no STEP file")):
         bought.open_file(tmp_path / f"{name}.step")
         assert told in bought.said.text()
         # What was there stays.
-        assert bought.described()["name"] == "part_7_plate"
+        assert bought.form.described()["name"] == "part_7_plate"
     # The window has not loaded the kernel for it: that is its readers' to do.
     assert look_at_solid.cache_info().misses > 0
     bought.close()

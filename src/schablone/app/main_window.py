@@ -329,8 +329,15 @@ class MainWindow(QMainWindow):
                 self.files.open_path(path)
                 return
 
+    def _beside(self) -> list[QWidget]:
+        """The windows that stand over this one."""
+        one_level = Qt.FindChildOption.FindDirectChildrenOnly
+        mine = self.findChildren(QWidget, options=one_level)
+        return [one for one in mine if one.isWindow() and one.isVisible()]
+
     def closeEvent(self, event: QCloseEvent) -> None:
-        if not self.files.may_go():
+        # A window beside may hold what lies nowhere else, and asks about it.
+        if not all(one.close() for one in self._beside()) or not self.files.may_go():
             event.ignore()
             return
         self.session.journal.close()

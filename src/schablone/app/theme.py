@@ -123,6 +123,7 @@ def _sheet(t: Theme) -> str:
         selection-background-color: {t.chip}; selection-color: {t.ink}; outline: none; }}
     QListWidget {{ background: {t.surface}; border: none; }}
     QListWidget::item {{ padding: 3px 4px; border-radius: 5px; }}
+    QListWidget::item:disabled {{ color: {t.quiet}; padding-top: 9px; }}
     QListWidget::item:selected {{ background: {t.chip}; color: {t.ink}; }}
     QListView#completion {{ background: {t.surface}; border: 1px solid {t.ink};
         font-family: "{MONO}";
