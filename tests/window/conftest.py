@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import pytest
-from PySide6.QtCore import QDeadlineTimer, QEvent, Qt
+from PySide6.QtCore import QDeadlineTimer, QEvent, Qt, QTimer
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QMessageBox, QWidget
 
@@ -18,6 +18,9 @@ from schablone.app.worker_link import WorkerLink
 from schablone.reader import open_door
 from schablone.worker import talk
 from schablone.worker.messages import Unpacker, pack
+
+#: As it is before fixtures answer in its place.
+_ASKS = QMessageBox.exec
 
 # As the application does, before there are windows and threads.
 open_door()
@@ -154,6 +157,23 @@ def window(application, qtbot):
     QApplication.setActiveWindow(found)  # there is no window manager to do it
     wait_until_settled(qtbot, found)
     return found
+
+
+@pytest.fixture
+def answering(monkeypatch):
+    """What is asked, and the words on the buttons that are clicked in answer, in turn."""
+    asked: list[str] = []
+    answers: list[str] = []
+
+    def answer(box: QMessageBox) -> int:
+        asked.append(box.text())
+        words = answers.pop(0)
+        button = next(one for one in box.buttons() if one.text() == words)
+        QTimer.singleShot(0, button.click)
+        return _ASKS(box)
+
+    monkeypatch.setattr(QMessageBox, "exec", answer)
+    return asked, answers
 
 
 def wait_until_settled(qtbot, window) -> None:

@@ -7,8 +7,7 @@ from pathlib import Path
 
 import pytest
 import trimesh
-from PySide6.QtCore import QTimer
-from PySide6.QtWidgets import QApplication, QFileDialog, QMessageBox
+from PySide6.QtWidgets import QApplication, QFileDialog
 
 from schablone.core.design import Design, edit, read_design
 from tests.core.test_folding import flange, folded
@@ -17,8 +16,6 @@ from tests.window.conftest import wait_until_settled
 from tests.window.hands import Hands
 from tests.window.test_files import SLIDE
 
-#: As it is before a fixture lets it answer at once.
-_ASKS = QMessageBox.exec
 ALL = "Build and export every variant"
 
 
@@ -29,23 +26,6 @@ def folder(tmp_path: Path, monkeypatch) -> Path:
     found.mkdir()
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(found))
     return found
-
-
-@pytest.fixture
-def answering(monkeypatch):
-    """Questions are answered by a click on the button that says so; what they asked."""
-    asked: list[str] = []
-    answers: list[str] = []
-
-    def answer(box: QMessageBox) -> int:
-        asked.append(box.text())
-        words = answers.pop(0)
-        button = next(one for one in box.buttons() if one.text() == words)
-        QTimer.singleShot(0, button.click)
-        return _ASKS(box)
-
-    monkeypatch.setattr(QMessageBox, "exec", answer)
-    return asked, answers
 
 
 def opened(qtbot, window, design: Design) -> Hands:

@@ -203,7 +203,7 @@ def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:
     assert made.kerf_in("Birch plywood", 3.0) == 0.16  # the others are as they were
 
 
-def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window) -> None:
+def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window, answering) -> None:
     process = window.session.library.process(SPECHT)
     window.process.edit_wanted.emit(process)
     editor = window.editor
@@ -226,6 +226,7 @@ def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window) -> None:
     editor.figures.item(0, 1).setText("much")
     assert not editor.take_over()
     assert "“much” is no number" in editor.wrong.text()
+    answering[1].append("Take them away")
     editor.forget()
     assert window.session.library.process(SPECHT) == next(
         p for p in shipped_processes() if p.name == SPECHT

@@ -24,6 +24,7 @@ from ..core.whole_files import write_whole
 from ..reader import read
 from .kept import Kept
 from .reading import read_file
+from .readings_left import ReadingsLeft
 
 _MOST_RECENT = 10
 
@@ -43,6 +44,7 @@ class Library:
         self.own = Kept[Process](self.data / "processes", "process", ".json", write_process)
         self.own_bought = Kept[BoughtPart](self.data / "bought", "bought", SUFFIX, write_bought)
         self.own_stencils = Kept[Stencil](self.data / "stencils", "stencil", STENCIL, write_stencil)
+        self.readings = ReadingsLeft(self.data / "readings.json")
         self._tell_problems()
 
     def _read_settings(self) -> dict[str, Any]:

@@ -257,7 +257,7 @@ class MainWindow(QMainWindow):
     def edit_process(self, process: Process) -> None:
         """A process, figure by figure."""
         self.go("process")
-        self.editor.begin(process)
+        self.editor.may_begin(process)  # or stay with what was typed there
         self.stack.setCurrentWidget(self.editor)
 
     def is_settled(self) -> bool:
@@ -337,7 +337,9 @@ class MainWindow(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         # A window beside may hold what lies nowhere else, and asks about it.
-        if not all(one.close() for one in self._beside()) or not self.files.may_go():
+        may_go = all(one.close() for one in self._beside())
+        may_go = may_go and ("editor" not in vars(self) or self.editor.may_leave())
+        if not may_go or not self.files.may_go():
             event.ignore()
             return
         self.session.journal.close()

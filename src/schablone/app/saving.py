@@ -79,8 +79,12 @@ def may_go_over(parent: QWidget, folder: Path, *stems: str) -> bool:
 
 
 def _may_replace(parent: QWidget, there: str) -> bool:
-    text = f"{there} already."
-    return ask_before_leaving(parent, text, leave="Write over it", may_save=False) == "leave"
+    return may_go(parent, f"{there} already.", "Write over it", "Is there already")
+
+
+def may_go(parent: QWidget, text: str, words: str, title: str) -> bool:
+    """Whether what cannot be taken back may be done; ``words`` say yes."""
+    return ask_before_leaving(parent, text, leave=words, may_save=False, title=title) == "leave"
 
 
 def write_and_say(path: Path, text: str, say: Say) -> bool:
@@ -95,17 +99,24 @@ def write_and_say(path: Path, text: str, say: Say) -> bool:
 
 
 def ask_before_leaving(
-    parent: QWidget, text: str, *, leave: str = "Throw it away", may_save: bool = True
+    parent: QWidget,
+    text: str,
+    *,
+    leave: str = "Throw it away",
+    save: str = "Save",
+    may_save: bool = True,
+    title: str = "Not saved",
 ) -> Literal["save", "leave", "stay"]:
-    """Ask what is to become of what is not saved. ``leave`` are the words for going without it."""
+    """Ask what is to become of what is not saved. ``leave`` are the words for going without it,
+    ``save`` those for keeping it."""
     box = QMessageBox(parent)
-    box.setWindowTitle("Not saved")
+    box.setWindowTitle(title)
     box.setTextFormat(Qt.TextFormat.PlainText)
     box.setText(text)
-    save = box.addButton("Save", QMessageBox.ButtonRole.AcceptRole) if may_save else None
+    kept = box.addButton(save, QMessageBox.ButtonRole.AcceptRole) if may_save else None
     gone = box.addButton(leave, QMessageBox.ButtonRole.DestructiveRole)
     box.addButton("Stay here", QMessageBox.ButtonRole.RejectRole)
     box.exec()
-    if save is not None and box.clickedButton() is save:
+    if kept is not None and box.clickedButton() is kept:
         return "save"
     return "leave" if box.clickedButton() is gone else "stay"

@@ -28,6 +28,7 @@ from ...core.quantity import plain
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
+from ..readings_left import texts_of
 from ..saving import ask_file
 from ..scratch import scratch_file
 from ..session import Session
@@ -46,6 +47,10 @@ _COLUMNS = (
     ("off", "How far both legs together are from what the figures say, mm"),
 )
 _TYPED = 7
+#: Those of them that say that a strip was measured.
+_MEASURED = range(3, 6)
+#: Under this name what is typed of the strips is kept.
+_PIECE = "strips"
 #: A row of the chart is replaced by one of the same thickness and radius within these shares.
 _SAME = (0.06, 0.15)
 
@@ -65,7 +70,7 @@ class BendCalibrationPage(QWidget):
         self.seed = 1
         self._radius = 1.0
         self._later = QTimer(self, singleShot=True, interval=120)
-        self._later.timeout.connect(self.work_out)
+        self._later.timeout.connect(self._typed)
         outer = QVBoxLayout(self)
         outer.setContentsMargins(28, 20, 28, 18)
         outer.setSpacing(10)
@@ -190,7 +195,14 @@ class BendCalibrationPage(QWidget):
             Stock(name="1 mm", material=process.material.name, nominal=1.0, measured=1.0),
         ):
             self.stock.addItem(f"{stock.name} ({plain(stock.measured, 2)} mm)", stock.model_dump())
-        self.empty()
+        self._put_all_empty()
+        left = texts_of(self.session.library.readings.of(process.name, _PIECE), "rows")
+        if left:
+            self.table.setRowCount(0)
+            for texts in left.values():
+                self._put((*texts, *[""] * _TYPED)[:_TYPED])
+            self.said.setText("What was measured before and not taken over is here still.")
+        self.work_out()
 
     @property
     def sheet(self) -> Stock:
@@ -216,11 +228,28 @@ class BendCalibrationPage(QWidget):
 
     def empty(self) -> None:
         """No readings yet: four strips to be filled in."""
+        self._put_all_empty()
+        self._typed()
+
+    def _put_all_empty(self) -> None:
         self._radius = self._usual_radius()
         self.table.setRowCount(0)
         for told in (90, 90, 45, 120):
             self._put_empty(str(told))
+
+    def _typed(self) -> None:
+        """Work out what was typed, and remember it until it is taken over."""
         self.work_out()
+        rows = {str(row): self._cells(row) for row in range(self.table.rowCount())}
+        data = {"rows": rows} if any(self._is_measured(row) for row in map(int, rows)) else {}
+        self.session.library.readings.keep(self.process.name, _PIECE, data)
+
+    def _cells(self, row: int) -> list[str]:
+        return [self.table.item(row, column).text().strip() for column in range(_TYPED)]
+
+    def _is_measured(self, row: int) -> bool:
+        cells = self._cells(row)
+        return any(cells[column] for column in _MEASURED)
 
     def _usual_radius(self) -> float:
         known = [row for row in self.process.bends if row.material in (self.sheet.material, "")]
@@ -257,7 +286,7 @@ class BendCalibrationPage(QWidget):
 
     def _strip(self, row: int) -> StripReading | None:
         """A row of the table; None where it is not filled in."""
-        cells = [self.table.item(row, column).text().strip() for column in range(_TYPED)]
+        cells = self._cells(row)
         if not all(cells):
             return None
         numbers = []
@@ -311,6 +340,7 @@ class BendCalibrationPage(QWidget):
             self._say_wrong(str(error))
             return False
         self.process = process
+        self.session.library.readings.keep(process.name, _PIECE, {})
         self.session.process_changed()
         self.session.said.emit(
             f"{process.name} bends {' and '.join(plain(new.thickness, 2) for new in made)} mm "
@@ -359,9 +389,9 @@ class BendCalibrationPage(QWidget):
         self.worker.export(self.coupon(), "sent", self.process, path, done)
 
     def _drop_empty(self) -> None:
-        """Take the rows away that are not filled in; those of another sheet stay."""
+        """Take the rows away in which nothing is measured yet; those of another sheet stay."""
         for row in reversed(range(self.table.rowCount())):
-            if not all(self.table.item(row, k).text().strip() for k in range(_TYPED)):
+            if not self._is_measured(row):
                 self.table.removeRow(row)
 
     def _take_practice(self, answer: talk.StripsBent | talk.Refused, _: object) -> None:
@@ -382,7 +412,7 @@ class BendCalibrationPage(QWidget):
                     plain(answer.radius, 2),
                 )
             )
-        self.work_out()
+        self._typed()
 
 
 def _told(calibration: BendCalibration, *, several: bool) -> str:

@@ -34,6 +34,7 @@ from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
 from ..library import Library
+from ..readings_left import texts_of
 from ..saving import ask_file
 from ..scratch import scratch_file
 from ..states_window import StatesWindow
@@ -192,6 +193,7 @@ class CalibrationPage(QWidget):
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""
+        self.sheet.show_features([])  # what stands there is of another process
         self.process, self.worker = process, worker
         self.title.setText(f"Calibrate {process.name}")
         self.closed.clear()
@@ -201,6 +203,7 @@ class CalibrationPage(QWidget):
 
     def take_piece(self, name: str) -> None:
         """Go on with one of the test pieces."""
+        self.sheet.show_features([])
         self.make.piece.setCurrentIndex(self.make.piece.findData(name))
         coupon = self.coupon()
         self.make.title.setText(f"1  {'Cut' if self.cuts else 'Print'} this")
@@ -210,7 +213,6 @@ class CalibrationPage(QWidget):
         self.fits.setVisible(by_feel)
         self.make.nobody.setVisible(not by_feel)
         self._begin_piece()
-        self.sheet.show_features([])
         if by_feel:
             self.said.setText(
                 "First calibrate the sizes. Then the gaps of the fits "
@@ -248,6 +250,25 @@ class CalibrationPage(QWidget):
             self.wrong.setText(answer.text)
             return
         self.sheet.show_features(answer.features)
+        left = self.library.readings.of(self.process.name, self.make.chosen)
+        if rows := texts_of(left, "rows"):
+            self.made_on = str(left.get("made on", ""))
+            self.closed.blockSignals(True)
+            self.closed.setText(str(left.get("closed", "")))
+            self.closed.blockSignals(False)
+            self.sheet.put_back(rows)
+            self.said.setText(
+                "What was measured before and not taken over is here still. “Empty” takes it away."
+            )
+
+    def _remember(self) -> None:
+        """Keep what is typed until it is taken over."""
+        if not self.sheet.features:
+            return
+        rows = self.sheet.texts() if self._kept is None else {}
+        today = datetime.date.today().isoformat()
+        data = {"rows": rows, "made on": self.made_on or today, "closed": self.closed.text()}
+        self.library.readings.keep(self.process.name, self.make.chosen, data if rows else {})
 
     def save_dialog(self) -> None:
         kind = ("DXF", ".dxf") if self.cuts else ("3MF", ".3mf")
@@ -369,6 +390,7 @@ class CalibrationPage(QWidget):
         )
         everything = [*piece.readings, *(r for old in self._with() for r in old.readings)]
         self.meaning.show_fit(self.found, self.process, everything, words)
+        self._remember()
 
     def _hold_against(self, piece: MadePiece) -> str:
         """What the piece says of the process as it is known; the earlier pieces are offered where
@@ -439,6 +461,7 @@ class CalibrationPage(QWidget):
         try:
             self.library.keep_process(process)
         except SchabloneError as error:
+            self._kept = None
             self.wrong.setText(str(error))
             return
         self.process = process

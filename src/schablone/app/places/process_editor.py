@@ -30,6 +30,7 @@ from ...core.process.taking_over import retyped
 from ...core.quantity import plain
 from ...core.words import say_validation
 from ..reading import read_file
+from ..saving import ask_before_leaving, may_go
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, on_hover
@@ -134,9 +135,46 @@ class ProcessEditor(QWidget):
         outer.addLayout(foot)
         self.lists: dict[str, QTableWidget] = {}
         self._rows: list[str] = []
+        #: What stood here when it began; empty where nothing was.
+        self._begun: list[str] = []
+
+    def may_begin(self, process: Process) -> bool:
+        """Show a process; False where somebody stays with what was typed of another one. Of the
+        same one that is there still."""
+        if self._begun and process == self.process and self._texts() != self._begun:
+            return True
+        if not self.may_leave():
+            return False
+        self.begin(process)
+        return True
+
+    def may_leave(self) -> bool:
+        """Whether what was typed may be left: it is taken over, or thrown away, or nothing was."""
+        if not self._begun or self._texts() == self._begun:
+            return True
+        text = f"What was typed of “{self.process.name}” is not taken over."
+        answer = ask_before_leaving(self, text, save="Take it over")
+        if answer == "leave":
+            self._begun = []
+        return answer == "leave" or (answer == "save" and self.take_over())
+
+    def _texts(self) -> list[str]:
+        """All that can be typed or chosen here, as it stands."""
+        texts = [line.text() for line in (self.name, self.material, self.density)]
+        for table in (self.figures, *self.lists.values()):
+            for row in range(table.rowCount()):
+                for column in range(table.columnCount()):
+                    box, item = table.cellWidget(row, column), table.item(row, column)
+                    chosen = box.currentText() if isinstance(box, QComboBox) else ""
+                    texts.append(chosen or (item.text().strip() if item is not None else ""))
+        return texts
 
     def begin(self, process: Process) -> None:
         """Show a process."""
+        self._fill(process)
+        self._begun = self._texts()
+
+    def _fill(self, process: Process) -> None:
         self.process = process
         self.title.setText(process.name)
         self.name.setText(process.name)
@@ -363,7 +401,14 @@ class ProcessEditor(QWidget):
         return True
 
     def forget(self) -> None:
-        """Back to the process as it ships."""
+        """Back to the process as it ships, after a question."""
+        states = len(self.process.history)
+        before = (
+            f", with {states} earlier state{'s' if states != 1 else ''} of them," if states else ""
+        )
+        text = f"Your own figures of “{self.process.name}”{before} are gone for good then."
+        if not may_go(self, text, "Take them away", "As it ships"):
+            return
         try:
             self.session.library.forget_process(self.process.name)
         except SchabloneError as error:

@@ -3,7 +3,7 @@ says."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from pathlib import Path
 
 from PySide6.QtCore import Qt
@@ -66,6 +66,19 @@ class ReadingSheet(QTableWidget):
                 self.item(row, _READ + k).setText(text.strip())
         self.blockSignals(False)
         self._told()
+
+    def texts(self) -> dict[str, list[str]]:
+        """What stands in the cells, by what is measured; rows in which nothing stands are left
+        out."""
+        rows = {
+            feature["label"]: [self.item(row, _READ + k).text() for k in range(TIMES)]
+            for row, feature in enumerate(self.features)
+        }
+        return {label: texts for label, texts in rows.items() if any(map(str.strip, texts))}
+
+    def put_back(self, rows: Mapping[str, list[str]]) -> None:
+        """Fill the cells with what :meth:`texts` gave; of what is not measured here nothing."""
+        self.fill([rows.get(feature["label"], []) for feature in self.features])
 
     def empty(self) -> None:
         self.fill([[""] * TIMES] * self.rowCount())

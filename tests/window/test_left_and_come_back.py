@@ -1,0 +1,129 @@
+"""What is typed about a machine and not taken over yet is there when somebody comes back, or is
+asked about: readings of a test piece, figures of a process."""
+
+from __future__ import annotations
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QTableWidget
+
+from schablone.app.library import Library
+from tests.window.hands import Hands
+
+ZEISIG, AMSEL = "Printer Zeisig · PLA", "Printer Amsel · PETG"
+STAR = "Folding machine Star · sheet"
+HERE_STILL = "What was measured before and not taken over is here still"
+
+
+@pytest.fixture
+def hands(qtbot, window) -> Hands:
+    found = Hands(qtbot, window)
+    found.click("Process")
+    return found
+
+
+def type_in(hands: Hands, table: QTableWidget, row: int, column: int, text: str) -> None:
+    table.scrollToItem(table.item(row, column))
+    cell = table.visualItemRect(table.item(row, column)).center()
+    hands.click_at(table.viewport(), cell, double=True)
+    hands.press(Qt.Key.Key_A, Qt.KeyboardModifier.ControlModifier)
+    hands.type(text)
+    hands.press(Qt.Key.Key_Return)
+
+
+def texts(hands: Hands) -> list[str]:
+    """The readings that are seen."""
+    sheet = hands.find("readings", QTableWidget)
+    return [sheet.item(row, 1).text() for row in range(3)]
+
+
+def test_readings_stay_until_they_are_taken_over(qtbot, hands: Hands, window) -> None:
+    hands.click(f"Measure what {ZEISIG} does")
+    sheet = hands.wait_for("readings", QTableWidget)
+    qtbot.waitUntil(lambda: sheet.rowCount() > 3)
+    for row, text in enumerate(("19.93", "29,9", "39.x")):
+        type_in(hands, sheet, row, 1, text)
+    hands.retype("what the closed caliper shows", "0.02")
+    hands.click("‹ Processes")
+    # Another machine has nothing of it.
+    hands.click(f"Measure what {AMSEL} does")
+    qtbot.waitUntil(lambda: sheet.rowCount() > 3)
+    assert texts(hands) == ["", "", ""]
+    assert not hands.says(HERE_STILL)
+    hands.click("‹ Processes")
+    hands.click(f"Measure what {ZEISIG} does")
+    hands.until(HERE_STILL)
+    assert texts(hands) == ["19.93", "29,9", "39.x"]
+    assert hands.find("what the closed caliper shows").text() == "0.02"
+    # It lies on disk as well: the program may have been killed.
+    data = window.session.library.data
+    again = Library(data.parent / "config", data).readings.of(ZEISIG, "printing-coupon")
+    assert list(again["rows"].values()) == [["19.93", "", ""], ["29,9", "", ""], ["39.x", "", ""]]
+    # Whole and taken over, it is in the process: nothing of it comes back as if it were new.
+    hands.click("Make it there and measure")
+    qtbot.waitUntil(lambda: "39.x" not in texts(hands) and window.calibration.found is not None)
+    hands.click("Use these figures")
+    hands.until(f"{ZEISIG} is calibrated")
+    hands.click("‹ Processes")
+    hands.click(f"Measure what {ZEISIG} does")
+    qtbot.waitUntil(lambda: sheet.rowCount() > 3)
+    assert texts(hands) == ["", "", ""]
+    assert not (data / "readings.json").read_text().count("rows")
+
+
+def test_strips_stay_until_they_are_taken_over(qtbot, hands: Hands, window) -> None:
+    window.calibrate(window.session.library.process(STAR))
+    hands.until("Bend test strips")
+    table = hands.find("measured strips", QTableWidget)
+    type_in(hands, table, 1, 3, "50.8")
+    qtbot.waitUntil(lambda: bool(window.session.library.readings.of(STAR, "strips")))
+    # Strips of another sheet leave those alone in which something is measured.
+    hands.find("sheet that the strips are cut from").setFocus()
+    hands.press(Qt.Key.Key_Down)
+    assert [table.item(row, 3).text() for row in range(table.rowCount())].count("50.8") == 1
+    hands.click("‹ Processes")
+    window.calibrate(window.session.library.process(STAR))
+    hands.until(HERE_STILL)
+    assert [table.item(row, 3).text() for row in range(table.rowCount())].count("50.8") == 1
+
+
+def test_figures_that_were_typed_are_there_or_asked_about(
+    qtbot, hands: Hands, window, answering
+) -> None:
+    asked, answers = answering
+
+    def figure(row: int) -> str:
+        return hands.find("figures of the process", QTableWidget).item(row, 1).text()
+
+    hands.click(f"Change the figures of {ZEISIG}")
+    type_in(hands, hands.wait_for("figures of the process", QTableWidget), 0, 1, "0.45")
+    hands.click("‹ Processes")
+    hands.click(f"Change the figures of {ZEISIG}")
+    assert figure(0) == "0.45"
+    hands.click("‹ Processes")
+    answers += ["Stay here", "Throw it away"]
+    hands.click(f"Change the figures of {AMSEL}")
+    assert asked == [f"What was typed of “{ZEISIG}” is not taken over."]
+    assert hands.says(ZEISIG)
+    assert figure(0) == "0.45"
+    hands.click("‹ Processes")
+    hands.click(f"Change the figures of {AMSEL}")
+    assert figure(0) != "0.45"
+    type_in(hands, hands.find("figures of the process", QTableWidget), 0, 1, "0.37")
+    # The window does not close over it; taken over, it goes on.
+    window.session.take(window.session.design, window.session.path)
+    answers += ["Stay here"]
+    assert not window.close()
+    answers += ["Take it over"]
+    hands.click("‹ Processes")
+    hands.click(f"Change the figures of {ZEISIG}")
+    assert window.session.library.process(AMSEL).shrinkage_xy == pytest.approx(0.37)
+    # What was measured is not thrown away by one click.
+    hands.click("‹ Processes")
+    hands.click(f"Change the figures of {AMSEL}")
+    answers += ["Stay here", "Take them away"]
+    hands.click("Take your own figures away")
+    assert asked[-1] == f"Your own figures of “{AMSEL}” are gone for good then."
+    assert window.session.library.is_own(AMSEL)
+    hands.click("Take your own figures away")
+    assert not window.session.library.is_own(AMSEL)
