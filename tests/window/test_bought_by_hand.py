@@ -68,6 +68,14 @@ def test_what_is_typed_of_bought_parts_stays_with_them(qtbot, window, monkeypatc
     hands.until(f"{other.said} is on the shelf now.")
     kept = next(one for one in window.session.library.bought() if one.name == other.name)
     assert kept.outline.lies != other.outline.lies
+    # A new one of the same name does not take its place unasked.
+    hands.click("New")
+    hands.retype("in formulas: typed", other.name)
+    hands.click("Keep on the shelf")
+    assert asked[-1].startswith(f"“{other.said}” is on the shelf, as you made it.")
+    assert kept in window.session.library.bought()
+    hands.click("Off the shelf, or the design")
+    choose(other.said)
     # Off the shelf again, then as it ships; out of the design where nothing places it.
     hands.click("Off the shelf, or the design")
     assert not window.session.library.is_own_bought(other.name)
@@ -76,4 +84,4 @@ def test_what_is_typed_of_bought_parts_stays_with_them(qtbot, window, monkeypatc
     hands.click("Off the shelf, or the design")
     assert window.session.design.bought == ()
     bought.close()
-    assert len(asked) == 2
+    assert len(asked) == 3

@@ -5,9 +5,10 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QTableWidget
+from PySide6.QtWidgets import QFileDialog, QTableWidget
 
 from schablone.app.library import Library
+from schablone.core.process.store import write_process
 from tests.window.hands import Hands
 
 ZEISIG, AMSEL = "Printer Zeisig · PLA", "Printer Amsel · PETG"
@@ -88,7 +89,7 @@ def test_strips_stay_until_they_are_taken_over(qtbot, hands: Hands, window) -> N
 
 
 def test_figures_that_were_typed_are_there_or_asked_about(
-    qtbot, hands: Hands, window, answering
+    qtbot, hands: Hands, window, answering, tmp_path, monkeypatch
 ) -> None:
     asked, answers = answering
 
@@ -125,5 +126,20 @@ def test_figures_that_were_typed_are_there_or_asked_about(
     hands.click("Take your own figures away")
     assert asked[-1] == f"Your own figures of “{AMSEL}” are gone for good then."
     assert window.session.library.is_own(AMSEL)
+    # Nor by a file of the same name; one that is as it is kept asks nothing.
+    own = window.session.library.process(AMSEL)
+    file, theirs = tmp_path / "amsel.json", own.with_(hole_gain=-0.31)
+    file.write_text(write_process(theirs), "utf8")
+    monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(file), ""))
+    hands.click("‹ Processes")
+    answers.insert(0, "Stay here")
+    hands.click("Take a process file into your library")
+    assert asked[-1].startswith(f"“{AMSEL}” is in your library, with figures of your own: figures")
+    assert window.session.library.process(AMSEL) == own
+    answers.insert(0, "Take those of the file")
+    for _ in range(2):
+        hands.click("Take a process file into your library")
+        assert window.session.library.process(AMSEL) == theirs
+    hands.click(f"Change the figures of {AMSEL}")
     hands.click("Take your own figures away")
     assert not window.session.library.is_own(AMSEL)

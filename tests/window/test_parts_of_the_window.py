@@ -31,7 +31,6 @@ from schablone.core.formula.evaluation import evaluate
 from schablone.core.formula.value_table import Entry
 from schablone.core.problem import SchabloneError
 from schablone.core.process import neutral, shipped_processes
-from schablone.core.process.store import write_process
 from schablone.core.quantity import COUNT
 from schablone.core.steps import KINDS
 from tests.conftest import SLIDE, plate
@@ -138,9 +137,7 @@ def test_settings_and_recent_files_are_kept(tmp_path: Path) -> None:
 
 def test_own_processes_are_added_replace_and_may_be_faulty(tmp_path: Path) -> None:
     library = Library(tmp_path / "config", tmp_path / "data")
-    own = tmp_path / "own.json"
-    own.write_text(write_process(shipped_processes()[0].with_(hole_gain=-0.5)), "utf8")
-    library.add_process(own)
+    library.keep_process(shipped_processes()[0].with_(hole_gain=-0.5))
     assert [process.name for process in library.processes()] == [
         process.name for process in shipped_processes()
     ]
@@ -149,8 +146,6 @@ def test_own_processes_are_added_replace_and_may_be_faulty(tmp_path: Path) -> No
     library.read_own()
     assert library.problems
     assert len(library.processes()) == 7
-    with pytest.raises(SchabloneError):
-        library.add_process(tmp_path / "none.json")
 
 
 def test_names_that_would_be_one_file_stay_two(tmp_path: Path) -> None:

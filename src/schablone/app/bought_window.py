@@ -33,7 +33,7 @@ from ..core.problem import SchabloneError
 from ..core.words import say_name, say_validation
 from .bought_form import BoughtForm
 from .reading import read_file
-from .saving import ask_before_leaving, ask_path, write_and_say
+from .saving import ask_before_leaving, ask_path, may_take_the_place, write_and_say
 from .session import Session
 from .widgets.basics import button, label, on_hover, restyle, scrolled
 
@@ -298,6 +298,10 @@ class BoughtWindow(QWidget):
     def keep_on_shelf(self) -> None:
         part = self._check()
         if part is None:
+            return
+        own = self.session.library.own_bought.items.get(part.name)
+        edited = self._at == (_ON_SHELF, part.name)
+        if not edited and not may_take_the_place(self, own, part, own.said if own else ""):
             return
         try:
             self.session.library.keep_bought(part)

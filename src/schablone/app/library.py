@@ -23,7 +23,6 @@ from ..core.reuse import Stencil, stencils_on_the_shelf, write_stencil
 from ..core.whole_files import write_whole
 from ..reader import read
 from .kept import Kept
-from .reading import read_file
 from .readings_left import ReadingsLeft
 
 _MOST_RECENT = 10
@@ -165,16 +164,6 @@ class Library:
 
     def process(self, name: str) -> Process | None:
         return next((process for process in self.processes() if process.name == name), None)
-
-    def add_process(self, path: Path) -> Process:
-        """Take a process file into the library.
-
-        Raises:
-            SchabloneError: where it is no process file.
-        """
-        process: Process = read_file(None, "process", path)
-        self.keep_process(process)
-        return process
 
     def keep_process(self, process: Process) -> None:
         """Keep a process as the user's own; it goes before a shipped one of its name.

@@ -26,7 +26,7 @@ from ..core.kernel.naming import say_face
 from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
 from ..core.words import say_name
-from .saving import ask_path, write_and_say
+from .saving import ask_path, may_take_the_place, write_and_say
 from .session import Session
 from .widgets.basics import button, clear, label, on_hover, restyle, scrolled
 from .widgets.lines import KeptLine
@@ -224,6 +224,9 @@ class MakeStencilWindow(QWidget):
         """Keep it, and put it where its steps were, if that is wanted."""
         stencil = self._stencil()
         if stencil is None:
+            return
+        own = self.session.library.own_stencils.items.get(stencil.name)
+        if not may_take_the_place(self, own, stencil, stencil.said):
             return
         try:
             self.session.library.keep_stencil(stencil)

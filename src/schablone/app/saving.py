@@ -82,6 +82,15 @@ def _may_replace(parent: QWidget, there: str) -> bool:
     return may_go(parent, f"{there} already.", "Write over it", "Is there already")
 
 
+def may_take_the_place(parent: QWidget, own: object, new: object, said: str) -> bool:
+    """Whether something may be kept in the place of one's ``own`` of the same name, None where
+    there is none: that is asked, unless it is the same."""
+    if own is None or own == new:
+        return True
+    text = f"“{said}” is on the shelf, as you made it. This would take its place."
+    return may_go(parent, text, "Take its place", "Is there already")
+
+
 def may_go(parent: QWidget, text: str, words: str, title: str) -> bool:
     """Whether what cannot be taken back may be done; ``words`` say yes."""
     return ask_before_leaving(parent, text, leave=words, may_save=False, title=title) == "leave"

@@ -28,7 +28,7 @@ from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
 from ..core.words import say_name
 from .reading import read_file
-from .saving import ask_path, write_and_say
+from .saving import ask_path, may_take_the_place, write_and_say
 from .session import Session
 from .stencil_picture import StencilPicture, StencilPictures, change_in, small_picture
 from .widgets.basics import ScrollColumn, button, clear, label, on_hover, restyle, scrolled
@@ -306,6 +306,9 @@ class StencilWindow(QWidget):
 
     def keep_on_shelf(self) -> None:
         if self.stencil is None:
+            return
+        own = self.session.library.own_stencils.items.get(self.stencil.name)
+        if not may_take_the_place(self, own, self.stencil, self.stencil.said):
             return
         try:
             self.session.library.keep_stencil(self.stencil)

@@ -8,49 +8,33 @@ from pathlib import Path
 from typing import Any
 
 from PySide6.QtCore import Qt, QTimer, Signal
-from PySide6.QtGui import QColor
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QComboBox,
     QFileDialog,
     QFrame,
     QGridLayout,
     QHBoxLayout,
-    QHeaderView,
     QScrollArea,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )  # fmt: skip
 
-from ...core.formula.functions import FITS
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.sure import HOLDS_95
 from ...core.process.told_apart import say_spacing, spacing, with_spacing
-from ...core.prove.size_report import SizeLine, size_report
-from ...core.quantity import LENGTH, plain, say
+from ...core.prove.size_report import size_report
 from ...core.words import say_name
+from ..reading import read_file
+from ..saving import may_go
 from ..session import Session
-from ..theme import theme
 from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
+from .process_words import card_lines, how_well
+from .sizes_by_lens import SizesByLens
 
 #: How high the first line of a card is, pixels.
 _HEAD = 28
 #: How many parts stand beside each other.
 _BESIDE = 4
-_COLUMNS = (
-    "size",
-    "wanted",
-    "sent",
-    "expected",
-    "± machine, mm",
-    "± piece, mm",
-    "meant to be",
-    "verdict",
-    "how the machine acts on it",
-)
 
 
 class ProcessPlace(QWidget):
@@ -110,25 +94,7 @@ class ProcessPlace(QWidget):
         layout.addWidget(self.parts)
         self.table_title = label("", "heading")
         layout.addWidget(self.table_title)
-        self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setHorizontalHeaderLabels(_COLUMNS)
-        self.table.verticalHeader().hide()
-        self.table.setShowGrid(False)
-        self.table.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.table.setTabKeyNavigation(False)
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setAccessibleName("sizes by lens")
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setSectionResizeMode(8, QHeaderView.ResizeMode.Stretch)
-        header.setMinimumSectionSize(64)
-        for column in range(1, 6):
-            item = self.table.horizontalHeaderItem(column)
-            item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        for column in (0, 6, 7, 8):
-            self.table.horizontalHeaderItem(column).setTextAlignment(
-                Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-            )
+        self.table = SizesByLens()
         layout.addWidget(self.table, 1)
         session.changed.connect(self.refresh)
         session.read_off.connect(self.refresh)
@@ -277,57 +243,33 @@ class ProcessPlace(QWidget):
             session.design, session.measures, session.process, session.table, session.machines
         )
         self.table_title.setText(
-            f"Sizes on {' and '.join(p.name for p in self.session.machines_at_work())}"
+            f"Sizes on {' and '.join(p.name for p in session.machines_at_work())}"
         )
-        self.table.setRowCount(len(lines))
-        t = theme()
-        for number, line in enumerate(lines):
-            row = line.row
-            made = row.is_made or bool(line.bent)
-            if row.process.family == "fold":
-                made = made and line.sure.measured
-            unit = "°" if line.bent == "angle" else ""
-            sure, piece = (
-                f"{_sure(HOLDS_95 * one)}{unit}" if made else ""
-                for one in (line.sure.mean, line.sure.piece)
-            )
-            how = (
-                f"{row.process.name}: {_how(line)}" if made and self.session.others else _how(line)
-            )
-            texts = [
-                row.name,
-                say(row.wanted),
-                say(row.sent),
-                say(row.expected),
-                sure,
-                piece,
-                _meant(line),
-                _verdict(line),
-                how,
-            ]
-            for column, text in enumerate(texts):
-                item = QTableWidgetItem(text)
-                if 0 < column < 6:
-                    item.setTextAlignment(
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                    )
-                if column == 2:
-                    item.setForeground(QColor(t.slate_text))
-                if column == 3:
-                    item.setForeground(QColor(t.plum_text))
-                if column == 7:
-                    item.setForeground(QColor(_ink(line)))
-                self.table.setItem(number, column, item)
+        self.table.show_lines(lines, several=bool(session.others))
 
     def add_file(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Add a process file", "", "Process (*.json)")
         if path:
             self.take_file(Path(path))
 
+    def _may_replace(self, process: Process) -> bool:
+        """Ask before figures of a file take the place of those that somebody measured."""
+        own = self.session.library.own.items.get(process.name)
+        if own is None or own == process:
+            return True
+        text = (
+            f"“{process.name}” is in your library, with figures of your own: "
+            f"{how_well(own)}. Those of the file would take their place."
+        )
+        return may_go(self, text, "Take those of the file", "Is there already")
+
     def take_file(self, path: Path) -> None:
         """Take a process file into the library and use it, or say what is wrong with it."""
         try:
-            process = self.session.library.add_process(path)
+            process = read_file(self, "process", path)
+            if not self._may_replace(process):
+                return
+            self.session.library.keep_process(process)
         except SchabloneError as error:
             self.trouble.setText("\n".join(str(problem) for problem in error.problems))
             self.trouble.show()
@@ -335,190 +277,3 @@ class ProcessPlace(QWidget):
         self.trouble.hide()
         self.session.use_process(process)
         self.refresh()
-
-
-def card_lines(process: Process) -> list[tuple[str, str]]:
-    """The figures of a process that matter most, in words, by its kind."""
-    fits = [
-        ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in two)
-        for two in (FITS[:2], FITS[2:])
-    ]
-    lines: list[tuple[str, str]] = []
-    if process.family == "print":
-        lines += [
-            (
-                "Shrinks",
-                f"{plain(process.shrinkage_xy, 2)} % in x and y, "
-                f"{plain(process.shrinkage_z, 2)} % in z",
-            ),
-            ("Holes come out", _round(process.hole_gain, process.hole_small)),
-            ("Outsides come out", _round(process.peg_gain, process.peg_small)),
-        ]
-        if process.height_gain:
-            lines.append(("Heights come out", _signed(process.height_gain)))
-        if process.first_layer:
-            lines.append(("First layer", f"{plain(process.first_layer, 2)} mm wider all around"))
-        if process.length_gain is not None and process.length_gain != process.peg_gain:
-            lines[2:] = [
-                ("Pegs come out", lines[2][1]),
-                ("Outsides come out", _signed(process.length_gain)),
-                *lines[3:],
-            ]
-        if process.opening_gain is not None and process.opening_gain != process.hole_gain:
-            lines.insert(2, ("Openings come out", _signed(process.opening_gain)))
-    elif process.kind == "router":
-        lines += [
-            (
-                "Cutter",
-                f"ø {plain(process.cutter)} mm, "
-                f"{process.say_reliefs() or 'inner corners left round'}",
-            ),
-            ("Cuts free", _signed(process.path_gain)),
-        ]
-    elif process.kind == "folding":
-        lines += [
-            (
-                f"{b.material} {plain(b.thickness)}",
-                f"radius {plain(b.radius, 2)}, off {plain(b.deduction, 2)} mm, back "
-                f"{plain(b.springs_back, 1)}°",
-            )
-            for b in [bend for bend in process.bends if bend.angle == 90][:4]
-        ]
-    else:
-        lines += [
-            (f"{k.material or 'any material'} {plain(k.thickness)}", f"kerf {plain(k.kerf)} mm")
-            for k in process.kerfs[:3]
-        ]
-    if process.stock:
-        lines.append(
-            (
-                "Stock",
-                ", ".join(f"{s.name} is {plain(s.measured)}" for s in process.stock[:2]) + " mm",
-            )
-        )
-    lines += [
-        ("Gap for a fit", f"{fits[0]},"),
-        ("", f"{fits[1]} mm"),
-        ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
-    ]
-    return lines
-
-
-def how_well(process: Process) -> str:
-    """How well its figures are known, in words."""
-    bent = [bend.known for bend in process.bends if bend.known is not None]
-    if bent:
-        last = max(known.date for known in bent)
-        return f"calibrated {last}, {sum(known.strips for known in bent)} strips"
-    calibrated = [known for known in process.known.values() if known.source == "calibrated"]
-    if calibrated:
-        newest = max(calibrated, key=lambda known: known.date)
-        return f"calibrated {newest.date}, {newest.readings} readings"
-    return "from a data sheet" if process.known else "figures as typed, not measured"
-
-
-def _minus(number: float) -> str:
-    return plain(number).replace("-", "−")
-
-
-def _signed(gain: float) -> str:
-    if gain == 0:
-        return "true to size"
-    return f"{plain(abs(gain), 2)} mm {'larger' if gain > 0 else 'smaller'}"
-
-
-def _round(gain: float, small: float) -> str:
-    """What round walls gain, and what small ones do."""
-    words = _signed(gain)
-    if not small:
-        return words
-    at_four = round(gain + small / 4, 2)
-    if not at_four:
-        return f"{words}, true at ø 4"
-    way = "" if gain * at_four > 0 else " larger" if at_four > 0 else " smaller"
-    return f"{words}, {plain(abs(at_four), 2)}{way} at ø 4"
-
-
-def _verdict(line: SizeLine) -> str:
-    """The verdict, with how far it is off."""
-    if line.verdict == "not made by the machine":
-        return ""
-    if line.verdict.startswith("as wanted"):
-        return line.verdict
-    if line.verdict == "holds":
-        return "holds"
-    if line.verdict == "likely":
-        return "likely: not sure enough"
-    return f"{line.row.difference:+.3f} mm, {line.verdict}".replace("-", "−", 1)
-
-
-def _ink(line: SizeLine) -> str:
-    """What is not sure stands out; what nobody measured is no good news."""
-    t = theme()
-    if line.verdict in ("off", "likely"):
-        return t.ochre_text
-    made = line.row.is_made or line.bent
-    return t.sage_text if made and line.sure.measured else t.quiet
-
-
-def _sure(around: float) -> str:
-    """A ±, mm."""
-    return plain(around, 3) if around > 5e-5 else "–"
-
-
-def _meant(line: SizeLine) -> str:
-    """The tolerance or the fit of a size."""
-    if line.meant is None:
-        return ""
-    return line.meant.trouble or line.meant.words
-
-
-def _how(line: SizeLine) -> str:
-    """In words: which habit acts on the size, and whether it is corrected."""
-    row = line.row
-    if line.bent:
-        bent = {"leg": "a leg, measured over a bend", "angle": "the angle of a bend"}[line.bent]
-        return f"{bent}; its blank is cut for that"
-    if row.wanted.kind != LENGTH:
-        return "as it is"
-    if row.is_made and row.process.family == "fold":
-        return "cut into the blank"
-    if not row.is_made:
-        return "not a measure of this part"
-    words = []
-    correction = row.measure.correction
-    if row.process.family == "print":
-        along = "in height" if correction.axes == frozenset({"z"}) else "in x and y"
-        words.append(
-            f"shrinks {along}" if row.measure.direct else f"part of a distance that shrinks {along}"
-        )
-        words += {"inside": ["inside, like a hole"], "outside": ["outside"]}.get(
-            correction.side, []
-        )
-        if correction.gains and not correction.side:
-            words.append("from one side of the material to the other")
-        elif (
-            not correction.gains
-            and along != "in height"
-            and (row.process.peg_gain or row.process.hole_gain)
-        ):
-            words.append("gains of its ends apart")
-    elif row.process.family == "cut":
-        side = {
-            "inside": "an opening, which a cut widens",
-            "outside": "an outside, which a cut narrows",
-        }
-        words.append(
-            side.get(
-                correction.side, "as thick as the stock is" if row.measure.thick else "not at a cut"
-            )
-        )
-    if line.leans > 5e-4:
-        words.append(
-            f"the cut leans, {plain(line.leans, 3)} mm from one side of the sheet to the other"
-        )
-    if abs(row.difference) > 5e-5:
-        words.append("not corrected for that")
-    if line.beyond:
-        words.append(line.beyond)
-    return ", ".join(words)
