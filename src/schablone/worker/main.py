@@ -17,7 +17,6 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from importlib import import_module
 from io import BufferedReader
-from pathlib import Path
 from typing import BinaryIO
 
 from ..apart.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
@@ -27,13 +26,10 @@ from ..core.design.facing import facing
 from ..core.design.file import read_design_text
 from ..core.design.measures import measures_of
 from ..core.design.rebuild import Cancelled, Memory, rebuild
-from ..core.design.stencil_picture import seen_from_above
 from ..core.kernel.body import Body
 from ..core.kernel.folding import half_bent
 from ..core.kernel.mesh import FOR_LOOKING, Mesh
 from ..core.kernel.naming import speak_of
-from ..core.practice.features import Measurable
-from ..core.practice.machines import machine, practise_bending
 from ..core.problem import Problem, SchabloneError, errors
 from ..core.process.lens import LensView
 from ..core.prove import close_findings
@@ -43,10 +39,8 @@ from ..core.prove.nearness import Neighbours, neighbours
 from ..core.prove.trying import values_to_try
 from ..core.prove.ways_off import ways_off
 from ..core.quantity import Kind, formula_of
-from ..core.reuse import parse_stencil
 from ..core.steps.measure import Measure
 from ..core.steps.workshop import StepError
-from ..reader import read
 from . import talk
 from .blank_report import blanks_of
 from .drawing import drawn, sizes_drawn
@@ -135,7 +129,9 @@ class Worker:
             raise request.error
         assert not isinstance(request, talk.Cancel)
         if not isinstance(request, talk.Rebuild | talk.Writing | talk.About):
-            self.answer_of_files(request)
+            from .without_design import answer_of_files  # here: most workers are never asked for it
+
+            self.send(answer_of_files(request))
             return
         design = read_design_text(request.design)
         speak_of(facing(design))
@@ -156,20 +152,6 @@ class Worker:
                     self.send(told, arrays)
             case _:
                 self.answer_about(request, design, view)
-
-    def answer_of_files(
-        self, request: talk.Features | talk.PictureStencils | talk.Practise | talk.BendStrips
-    ) -> None:
-        """What has to do with no design."""
-        match request:
-            case talk.Features():
-                self.find_features(request)
-            case talk.PictureStencils():
-                self.picture_stencils(request)
-            case talk.Practise():
-                self.practise(request)
-            case talk.BendStrips():
-                self.bend_strips(request)
 
     def answer_about(self, request: talk.About, design: Design, view: LensView) -> None:
         """What is asked about a design."""
@@ -276,52 +258,6 @@ class Worker:
                 trouble=follows.trouble,
             )
         )
-
-    def find_features(self, request: talk.Features) -> None:
-        """What can be measured on an exported file."""
-        features = [_feature(feature) for feature in read("measurable", Path(request.path))]
-        self.send(talk.FeaturesFound(id=request.id, features=features))
-
-    def picture_stencils(self, request: talk.PictureStencils) -> None:
-        """How stencils look from above."""
-        pictures: list[talk.StencilReport] = []
-        for text in request.stencils:
-            areas, trouble = seen_from_above(parse_stencil(text, "stencil"))
-            told: list[talk.AreaReport] = [
-                {"cut": one.cut, "depth": one.depth, "rings": [list(ring) for ring in one.rings]}
-                for one in areas
-            ]
-            pictures.append({"areas": told, "trouble": trouble})
-        self.send(talk.StencilsPictured(id=request.id, pictures=pictures))
-
-    def practise(self, request: talk.Practise) -> None:
-        """What a practice machine makes of an exported file, measured."""
-        maker, features = machine(request.machine), read("measurable", Path(request.path))
-        piece = maker.make(features, request.piece, request.day, request.layer, request.thickness)
-        measured: list[talk.FeatureMeasured] = [
-            {**_feature(feature), "readings": list(readings)}
-            for feature, readings in maker.measure(piece, request.times, request.piece)
-        ]
-        self.send(
-            talk.PieceMeasured(id=request.id, measured=measured, closed=maker.caliper.closed())
-        )
-
-    def bend_strips(self, request: talk.BendStrips) -> None:
-        """What a practice machine bends of a drawing of blanks, measured."""
-        flat = read("strips", Path(request.path))
-        bent, radius = practise_bending(
-            flat, request.machine, request.thickness, request.piece, request.times
-        )
-        strips: list[talk.StripMeasured] = [
-            {
-                "blank": round(flat.length, 2),
-                "thickness": thick,
-                "told": flat.angle,
-                "readings": list(readings),
-            }
-            for flat, thick, readings in bent
-        ]
-        self.send(talk.StripsBent(id=request.id, strips=strips, radius=radius))
 
     def gauge(self, request: talk.GaugeBetween, design: Design, view: LensView) -> None:
         """What lies between two spots or faces, as a measure that is not kept."""
@@ -454,15 +390,6 @@ def _pair(pair: Neighbours) -> talk.NearReport:
         "gap": pair.gap,
         "at": pair.at,
         "words": pair.words(),
-    }
-
-
-def _feature(feature: Measurable) -> talk.FeatureFound:
-    return {
-        "kind": feature.kind,
-        "size": feature.size,
-        "label": feature.label,
-        "axis": feature.axis,
     }
 
 
