@@ -286,6 +286,7 @@ class MainWindow(QMainWindow):
     def _look_at_spot(self, words: str, at: Sequence[float]) -> None:
         """Go to the part and say something at a point of it, seen through what is made."""
         self.go("shape")
+        self.shape.bar.together()
         self.shape.figures.say_at(words, (at[0], at[1], at[2]))
 
     def _show_what_follows(self, size: str) -> None:

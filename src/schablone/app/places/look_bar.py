@@ -206,11 +206,17 @@ class LookBar(QWidget):
         low, high = self.view.bounds()
         at = float(low[self._axis] + (high[self._axis] - low[self._axis]) * value / _STEPS)
         self.view.cut(self._axis, at)
-        self.where.setText(f"{'xyz'[self._axis]} = {plain(at, 2)} mm")
+        drawn = ", as it is drawn" if self.view.is_displaced else ""
+        self.where.setText(f"{'xyz'[self._axis]} = {plain(at, 2)} mm{drawn}")
 
     def _show_apart(self, on: bool) -> None:
         self.apart_row.setVisible(on)
         self.apart_slider.setValue(_STEPS if on else 0)
+
+    def together(self) -> None:
+        """All parts where they are."""
+        self.apart.setChecked(False)
+        self.view.lay("")
 
     def show_parts(self, titles: dict[str, str]) -> None:
         """Offer the parts that there are; one alone is not hidden, but may be seen through."""

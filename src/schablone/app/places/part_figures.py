@@ -58,12 +58,16 @@ class PartFigures(QObject):
         figures = []
         for step in (design.step(name) for name in dict.fromkeys(names) if name):
             slots = {slot.path: slot for slot in step.slots()} if step is not None else {}
+            parts = design.parts_of(step) if step is not None else ()
+            part = min(parts, default="")
             for path, at in (
                 self._anchors.get(step.name, []) if step is not None and self.on else []
             ):
                 if path in slots:
                     figures.append(
-                        Figure(self._figure_text(slots[path]), tuple(at), step.name, path)
+                        Figure(
+                            self._figure_text(slots[path]), tuple(at), step.name, path, part=part
+                        )
                     )
         if self._said_at is not None:
             figures.append(Figure(self._said_at[0], self._said_at[1], "", ""))

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 
 from ...core.process.lying import Down, turn_of
 from .drawn_mesh import Colour
-from .shown import ShownPart
+from .shown import Placing, ShownPart
 
 #: How far apart neighbours are drawn at most, as a share of the largest part's extent.
 _FAR = 1.15
@@ -104,7 +104,9 @@ def _moved(part: ShownPart, by: NDArray[np.floating]) -> ShownPart:
         [[x + float(by[0]), y + float(by[1]), z + float(by[2])] for x, y, z in line]
         for line in part.marks
     ]
-    return replace(part, shape=moved, tabs=lines, marks=marks)
+    return replace(
+        part, shape=moved, tabs=lines, marks=marks, placing=Placing(by.astype(np.float64))
+    )
 
 
 def colours_of(
@@ -154,4 +156,5 @@ def laid(part: ShownPart, down: Down) -> ShownPart:
         edges=turned(shape.edges) if len(shape.edges) else shape.edges,
         _boxes=None,
     )
-    return replace(part, shape=moved, tabs=[], marks=[])
+    placing = Placing(middle - turn @ middle, turn)
+    return replace(part, shape=moved, tabs=[], marks=[], placing=placing)

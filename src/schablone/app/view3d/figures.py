@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, Qt
@@ -11,18 +11,26 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from ..theme import mono, theme
 from .camera import Camera
+from .shown import Placing
 
 
 @dataclass(frozen=True, slots=True)
 class Figure:
     """A dimension shown on the part: its text, the point it belongs to, and what it is. With a
-    second point ``to`` it is a note of a distance, drawn between both."""
+    second point ``to`` it is a note of a distance, drawn between both. ``part`` is the one that it
+    stands at, where it is one's."""
 
     text: str
     at: tuple[float, float, float]
     step: str
     path: str
     to: tuple[float, float, float] | None = None
+    part: str = ""
+
+    def placed(self, placing: Placing) -> Figure:
+        """The same where its part is drawn."""
+        to = placing.there(self.to) if self.to is not None else None
+        return replace(self, at=placing.there(self.at), to=to)
 
 
 class FigureBoxes:

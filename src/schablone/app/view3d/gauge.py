@@ -12,6 +12,7 @@ from PySide6.QtGui import QColor, QFontMetricsF, QPainter, QPen
 
 from ...core.kernel.spots import is_spot, say_spot, spots_on
 from ..theme import mono, theme
+from .shown import IN_PLACE, Placing
 
 if TYPE_CHECKING:
     from .view import PartView
@@ -22,11 +23,12 @@ _REACH = 14.0
 
 @dataclass(frozen=True, slots=True)
 class Spot:
-    """A named spot and where it is; for a face, where it was clicked."""
+    """A named spot and where it is drawn, as its part is; for a face, where it was clicked."""
 
     name: str
     at: tuple[float, float, float]
     words: str
+    placing: Placing = IN_PLACE
 
 
 class GaugeTool(QObject):
@@ -47,12 +49,12 @@ class GaugeTool(QObject):
         self.reading = ""
         self.ends: tuple[tuple[float, float, float], tuple[float, float, float]] | None = None
         self._spots: list[Spot] = []
-        self._of: tuple[str, ...] = ()
+        self._of: tuple[object, ...] = ()
 
     def spots(self) -> list[Spot]:
         """The spots of what is shown."""
         shown = [part for part in self.view.parts if part.name not in self.view.hidden]
-        of = tuple(part.key for part in shown)
+        of = tuple((part.key, part.placing) for part in shown)  # drawn apart they lie elsewhere
         if of != self._of:
             self._of, self._spots = of, []
             for part in shown:
@@ -65,7 +67,9 @@ class GaugeTool(QObject):
                     else []
                 )
                 spots = spots_on(lines, pairs)
-                self._spots += [Spot(name, at, say_spot(name)) for name, at in spots.items()]
+                self._spots += [
+                    Spot(name, at, say_spot(name), part.placing) for name, at in spots.items()
+                ]
         return self._spots
 
     def hover(self, at: QPointF) -> None:
@@ -100,7 +104,8 @@ class GaugeTool(QObject):
             return None
         described = view.describe(face)
         point = start + way * hit[1]
-        return Spot(str(described["name"]), tuple(point.tolist()), str(described["words"]))
+        placing = view.parts[face[0]].placing
+        return Spot(str(described["name"]), tuple(point.tolist()), str(described["words"]), placing)
 
     def click(self, at: QPointF) -> None:
         """Take the spot near the pointer as the first or the second."""
@@ -125,7 +130,10 @@ class GaugeTool(QObject):
         self, reading: str, a: tuple[float, float, float], b: tuple[float, float, float]
     ) -> None:
         """What was measured, and between which points."""
-        self.reading, self.ends = reading, (a, b)
+        if len(self.picked) < 2:
+            return  # another pair was begun meanwhile
+        first, second = (spot.placing for spot in self.picked)
+        self.reading, self.ends = reading, (first.there(a), second.there(b))
         self.told.emit(f"{reading}  ·  Enter keeps it as a note")
         self.view.update()
 

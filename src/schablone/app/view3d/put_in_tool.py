@@ -88,6 +88,7 @@ class PutInTool(QObject):
         spot, view, t = self.spot, self.view, theme()
         if spot is None:
             return
+        there = self.view.placing_of(spot.part).there
         frame = _frame_of(spot.face)
         turned = Motion.turn(frame.origin, frame.normal, spot.turn).frame(frame)
         anchor = Frame(frame.at(spot.x, spot.y), turned.x, turned.y)
@@ -95,7 +96,7 @@ class PutInTool(QObject):
         cross = [[(-4.0, 0.0), (8.0, 0.0)], [(0.0, -4.0), (0.0, 4.0)]]
         for outline, wide in (*((o, 1.8) for o in self.outlines), *((c, 2.4) for c in cross)):
             closed = [*outline, outline[0]] if len(outline) > 2 else outline
-            points = np.array([anchor.at(u, v) for u, v in closed])
+            points = np.array([there(anchor.at(u, v)) for u, v in closed])
             seen = view.camera.project(points, view.width(), view.height())
             painter.setPen(QPen(QColor(t.madder), wide))
             painter.drawPolyline([QPointF(a, b) for a, b in seen.tolist()])

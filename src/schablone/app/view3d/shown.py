@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -11,8 +12,38 @@ from numpy.typing import NDArray
 from ...worker.talk import FaceReport, PartReport, ThingReport
 from .drawn_mesh import DrawnMesh
 
+Point = tuple[float, float, float]
+
 #: How far, mm, a face must move to be lit; what is shown is rounded to single precision.
 _MOVED = 2e-3
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Placing:
+    """Where a part is drawn instead of where it is: turned (3 × 3, or nothing), then moved (3),
+    mm."""
+
+    by: NDArray[np.float64]
+    turn: NDArray[np.float64] | None = None
+
+    def there(self, point: Sequence[float] | NDArray[np.float64]) -> Point:
+        """Where a point of the part is drawn."""
+        spot = np.asarray(point, dtype=np.float64)
+        return _point((spot if self.turn is None else self.turn @ spot) + self.by)
+
+    def back(self, point: Sequence[float] | NDArray[np.float64]) -> Point:
+        """The point of the part that is drawn there."""
+        spot = np.asarray(point, dtype=np.float64) - self.by
+        return _point(spot if self.turn is None else self.turn.T @ spot)
+
+
+def _point(spot: NDArray[np.float64]) -> Point:
+    x, y, z = spot.tolist()
+    return x, y, z
+
+
+#: A part that is drawn where it is.
+IN_PLACE = Placing(np.zeros(3))
 
 
 @dataclass(slots=True, eq=False)
@@ -28,6 +59,8 @@ class ShownPart:
     marks: list[list[list[float]]] = field(default_factory=list)
     #: Which way it is taken away, where it is bought; empty for what is made.
     up: tuple[float, float, float] | None = None
+    #: Where it is drawn: what is said or asked of its points is said of where they are.
+    placing: Placing = IN_PLACE
 
     def face_names(self) -> set[str]:
         return {face["name"] for face in self.faces}

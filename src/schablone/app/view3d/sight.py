@@ -47,13 +47,12 @@ class Sight:
         return None if best is None else (best[1], best[2])
 
     def spot_at(self, x: float, y: float) -> tuple[float, float, float] | None:
-        """Where the line of sight through a pixel meets a part, mm."""
+        """The point of a part, mm, that is seen at a pixel; where it is, wherever it is drawn."""
         best = self._met(x, y)
         if best is None:
             return None
         start, direction = self.ray(x, y)
-        px, py, pz = (start + best[0] * direction).tolist()
-        return px, py, pz
+        return self.parts[best[1]].placing.back(start + best[0] * direction)
 
     def edge_at(self, x: float, y: float, reach: float = 8.0) -> tuple[int, int] | None:
         """Part and edge number within ``reach`` pixels: the nearest that is seen. Hidden ones come

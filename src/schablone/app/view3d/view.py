@@ -41,7 +41,7 @@ from .hover import Hover
 from .looks import Looks, can_answer, fill
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .pointer import Pointer
-from .shown import ShownPart
+from .shown import IN_PLACE, Placing, ShownPart
 from .sight import Sight
 from .tool import PointerTool
 
@@ -329,7 +329,7 @@ class PartView(QWidget):
             draw_edge(painter, edge, self.camera, *size)
         self.figure_boxes.draw(
             painter,
-            [] if self.grey or self._asked or self.lying else self.figures,
+            [] if self.grey or self._asked or self.lying else self._placed_figures(),
             self.camera,
             self.width(),
             self.height(),
@@ -338,6 +338,12 @@ class PartView(QWidget):
             self.tool.draw(painter)
         elif self._asked and self.underMouse():
             draw_at_pointer(painter, self._asked, self.pointer.last, self.width())
+
+    def _placed_figures(self) -> list[Figure]:
+        """The dimensions at their parts, wherever these are drawn."""
+        if not self.apart:
+            return self.figures
+        return [figure.placed(self.placing_of(figure.part)) for figure in self.figures]
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
@@ -448,6 +454,15 @@ class PartView(QWidget):
         if not len(points):
             return np.zeros(3), np.zeros(3)
         return points.min(axis=0), points.max(axis=0)
+
+    @property
+    def is_displaced(self) -> bool:
+        """Whether some part is drawn elsewhere than it is."""
+        return bool(self.apart or self.lying)
+
+    def placing_of(self, name: str) -> Placing:
+        """Where a part is drawn."""
+        return next((part.placing for part in self.parts if part.name == name), IN_PLACE)
 
     def face_at(self, x: float, y: float) -> tuple[int, int] | None:
         """Part and face number under a pixel."""
