@@ -6,6 +6,7 @@ import itertools
 import math
 import random
 import time
+from dataclasses import replace
 
 import ezdxf
 import numpy as np
@@ -179,6 +180,15 @@ class TestSheets:
         words = {text.dxf.text for text in drawing.modelspace().query("TEXT")}
         assert {"Front", "Back", "Left side", "Right side"} <= words
         assert "other-side-front.dxf" in files
+
+    def test_parts_that_are_called_alike_have_drawings_of_their_own(self):
+        design, built = self.demo("hive-box")
+        (items,) = by_stock(design, built).values()
+        turned = [item for item in items if item.back]
+        alike = [replace(item, title="Side") for item in items]
+        layout = plan(items, Sheet(1200, 800, 5, 6), effort=0).layout
+        files = sheet_files(alike, layout, ".dxf")
+        assert len([name for name in files if name.startswith("other-side")]) == len(turned) > 1
 
     def test_beds_of_printed_parts(self):
         import trimesh

@@ -9,7 +9,7 @@ from pathlib import Path
 import pytest
 
 from schablone.cli.main import main
-from schablone.core.design import read_design
+from schablone.core.design import read_design, save_design
 from schablone.core.process import shipped_processes
 from schablone.core.process.store import write_process
 from schablone.core.publish.choices import Choice, write_choice
@@ -310,6 +310,34 @@ def test_several_files_and_all_variants(capsys, tmp_path: Path) -> None:
     assert len(answer["variants"]) == len(list(tmp_path.glob("rail-*.stl"))) == 4
     assert main(["build", str(SLIDE), "--all-variants"]) == 2
     assert "no size table" in capsys.readouterr().err
+
+
+def test_what_comes_of_one_file_does_not_go_over_what_comes_of_another(
+    capsys, tmp_path: Path
+) -> None:
+    foot, coupon = (TOP / "demo" / f"{name}.schablone" for name in ("scale-foot", "quick-coupon"))
+    code, _ = run(capsys, "parts", foot, coupon, "-o", tmp_path / "list.csv")
+    assert code == 0
+    for name, title in (("scale-foot", "Scale foot"), ("quick-coupon", "Quick coupon")):
+        assert title in (tmp_path / f"list-{name}.csv").read_text()
+    code, answer = run(capsys, "lay-out", foot, coupon, "-o", tmp_path / "beds")
+    assert code == 0
+    written = [path for told in answer.values() for one in told["stocks"] for path in one["files"]]
+    assert len(written) == len(set(written)) == len(list((tmp_path / "beds").iterdir()))
+    assert (tmp_path / "beds" / "scale-foot-bed-1.3mf").exists()
+    # Nor what comes of one variant.
+    runner = read_design(TOP / "demo" / "frame-runner.schablone")
+    first, second, *_ = runner.table.rows
+    rows = (first.with_(name="M4 x 20"), second.with_(name="M4-x-20"))
+    table = runner.table.with_(rows=rows, current="M4 x 20")
+    save_design(runner.model_copy(update={"table": table}), tmp_path / "two.schablone")
+    code, _ = run(
+        capsys, "build", tmp_path / "two.schablone", "--all-variants", "-o", tmp_path / "rail.stl"
+    )
+    assert code == 0
+    assert {path.name for path in tmp_path.glob("rail-*")} == {
+        "rail-m4-x-20.stl", "rail-m4-x-20-2.stl",
+    }  # fmt: skip
 
 
 def test_check_looks_through_what_is_sent_too(capsys, tmp_path: Path) -> None:

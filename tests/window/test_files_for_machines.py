@@ -9,6 +9,7 @@ import pytest
 import trimesh
 from PySide6.QtWidgets import QApplication, QFileDialog
 
+from schablone.app.layout_window import LayoutWindow
 from schablone.core.design import Design, edit, read_design
 from tests.core.test_folding import flange, folded
 from tests.core.test_ranges import hole, ranged
@@ -92,6 +93,23 @@ def test_it_is_stopped_in_the_middle_and_what_fails_is_told(qtbot, window, folde
     hands.click("Stop")
     hands.until("2 of 4 variants written to all. Stopped. wrong: ")
     assert {path.stem for path in folder.iterdir()} == {"plate-one", "plate-three"}
+
+
+def test_sheets_of_two_designs_lie_side_by_side(qtbot, window, folder, answering) -> None:
+    asked, answers = answering
+    hands = opened(qtbot, window, varied(process="Printer Amsel · PETG"))
+    for name in ("One", "Two", "Two"):
+        window.session.edit(lambda d, name=name: d.model_copy(update={"name": name}), "a name")
+        hands.menu("Design", "To the workshop …")
+        laid = window.findChildren(LayoutWindow)[-1]
+        shown = Hands(qtbot, laid)
+        shown.until("1 part on 1 bed")
+        answers.append("Stay here")
+        shown.click("A file for each sheet or bed")
+        qtbot.waitUntil(lambda name=name: (folder / f"{name.lower()}-bed-1.3mf").exists())
+        laid.close()
+    assert asked == ["In all there is two-bed-1.3mf already."]
+    assert len(list(folder.iterdir())) == 2
 
 
 def two_folded() -> Design:

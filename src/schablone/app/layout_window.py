@@ -23,6 +23,7 @@ from shiboken6 import isValid
 from ..core.formula import FormulaError, parse
 from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
+from ..core.publish.edition import laid_stem
 from ..core.publish.parts_list import ListedPart, as_csv
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
@@ -31,7 +32,7 @@ from ..worker import talk
 from .bars_page import BarsPage
 from .layout_drawing import LayoutDrawing
 from .off_cut_bar import OffCutBar
-from .saving import ask_file
+from .saving import ask_file, may_go_over
 from .session import Session
 from .widgets.basics import button, clear, label, restyle
 from .widgets.lines import KeptLine
@@ -416,7 +417,8 @@ class LayoutWindow(QWidget):
 
     def _save_dialog(self) -> None:
         folder = QFileDialog.getExistingDirectory(self, "Save the sheets into a folder")
-        if folder:
+        begins = laid_stem(self.session.design.name, 1)
+        if folder and may_go_over(self, Path(folder), begins=begins):
             self.save_to(Path(folder))
 
     def save_to(self, folder: Path) -> None:

@@ -63,13 +63,15 @@ def ask_path(parent: QWidget, what: str, name: str, suffix: str) -> Path | None:
     return ask_file(parent, f"Save the {what}", name, (what.capitalize(), suffix))
 
 
-def may_go_over(parent: QWidget, folder: Path, *stems: str) -> bool:
-    """Whether files for machines may be written into a folder under names without their endings:
-    where some lie there already, that is asked."""
+def may_go_over(parent: QWidget, folder: Path, *stems: str, begins: str = "") -> bool:
+    """Whether files for machines may be written into a folder under names without their endings,
+    or under such as begin in one way: where some lie there already, that is asked."""
+    patterns = [f"{glob.escape(stem)}.*" for stem in stems]
+    patterns += [f"{glob.escape(begins)}*"] if begins else []
     there = [
         path.name
-        for stem in stems
-        for path in sorted(folder.glob(f"{glob.escape(stem)}.*"))
+        for pattern in patterns
+        for path in sorted(folder.glob(pattern))
         if path.suffix.lower() in (*FORMATS, CHOICE)
     ]
     if not there:

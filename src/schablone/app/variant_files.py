@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject
 
 from ..core.design import Design
 from ..core.design import edit as edits
-from ..core.publish.edition import file_name
+from ..core.publish.edition import file_name, told_apart
 from ..worker import talk
 from .question_strip import QuestionStrip
 from .session import Session
@@ -17,14 +17,8 @@ from .worker_client import WorkerClient
 
 def stems_of(design: Design) -> dict[str, str]:
     """How the files of each variant are called, without their endings: no two alike."""
-    stems: dict[str, str] = {}
-    for row in design.table.rows:
-        stem = f"{file_name(design.name)}-{file_name(row.name)}"
-        number, taken = 1, set(stems.values())
-        while (told := f"{stem}-{number}" if number > 1 else stem) in taken:
-            number += 1
-        stems[row.name] = told
-    return stems
+    names = told_apart(row.name for row in design.table.rows)
+    return {row: f"{file_name(design.name)}-{name}" for row, name in names.items()}
 
 
 class VariantFiles(QObject):

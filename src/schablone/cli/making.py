@@ -23,6 +23,7 @@ from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
 from ..core.prove.ranges.result import say_proof
 from ..core.publish.drawing_sheet import drawing_pages, sheet_file
+from ..core.publish.edition import told_apart
 from ..core.publish.exports import FORMATS, export
 from ..core.publish.life import next_edition, recorded
 from ..core.publish.pieces import pieces_of
@@ -72,6 +73,7 @@ def build(options: argparse.Namespace) -> int:
         if not design.table.rows:
             raise WrongUse(f"“{file}” has no size table.")
         worst, told = FINE, {}
+        called = told_apart(row.name for row in design.table.rows)
         for row in design.table.rows:
             if not options.json:
                 print(f"{row.name}:")
@@ -81,7 +83,7 @@ def build(options: argparse.Namespace) -> int:
                 choose_row(design, row.name),
                 process,
                 known,
-                f"{stem}-{_as_file(row.name)}",
+                f"{stem}-{called[row.name]}",
             )
             worst, told[row.name] = max(worst, code), data
         return worst, {"variants": told, "problems": []}
@@ -125,11 +127,6 @@ def drawing_sheet(options: argparse.Namespace) -> int:
     else:
         print(f"wrote {options.output}: {len(pages)} {'page' if len(pages) == 1 else 'pages'}")
     return FINE
-
-
-def _as_file(name: str) -> str:
-    """The name of a variant as part of a file's name."""
-    return "".join(c if c.isalnum() else "_" for c in name).strip("_")
 
 
 def _one(

@@ -10,8 +10,16 @@ from pathlib import Path
 from typing import Any
 
 from ..core.problem import errors
+from ..core.publish.edition import laid_stem
 from ..core.whole_files import write_whole
 from .common import FINE, WrongUse, each_file, given_by, opened
+
+
+def _output(options: argparse.Namespace, file: Path) -> Path:
+    """Where a table goes: of several files each into one of its own."""
+    output: Path = options.output
+    several = len(options.files) > 1
+    return output.with_name(f"{output.stem}-{file.stem}{output.suffix}") if several else output
 
 
 def parts(options: argparse.Namespace) -> int:
@@ -23,7 +31,7 @@ def parts(options: argparse.Namespace) -> int:
         design, built = _built(file, options, "wanted")
         rows = parts_list(design, built)
         if options.output is not None:
-            write_whole(options.output, as_csv(rows).encode("utf8"))
+            write_whole(_output(options, file), as_csv(rows).encode("utf8"))
         if not options.json:
             wide = max((len(row.title) for row in rows), default=0)
             for row in rows:
@@ -73,7 +81,8 @@ def lay(options: argparse.Namespace) -> int:
                 options.output.mkdir(parents=True, exist_ok=True)
                 for ending in laid.endings:
                     for name, data in sheet_files(items, laid.layout, ending).items():
-                        path = options.output / (name if number == 1 else f"{number}-{name}")
+                        # By its own file: two designs may be called alike.
+                        path = options.output / f"{laid_stem(file.stem, number)}{name}"
                         write_whole(path, data)
                         files.append(str(path))
             share = 100 * laid.layout.laid_yield
@@ -120,7 +129,7 @@ def bars(options: argparse.Namespace) -> int:
         plan = cut_from_bars(lengths, stock, options.kerf, options.allowance)
         if options.output is not None:
             rows = [(c.bar.length, c.times, c.pieces, c.rest) for c in plan.cuts]
-            write_whole(options.output, cut_list(rows).encode("utf8"))
+            write_whole(_output(options, file), cut_list(rows).encode("utf8"))
         if not options.json:
             for cut in plan.cuts:
                 pieces = ", ".join(f"{name} {length:.6g}" for name, length in cut.pieces)

@@ -11,6 +11,7 @@ from shapely.geometry import Polygon
 from ..core.design import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.problem import SchabloneError
+from ..core.publish.edition import laid_stem
 from ..core.publish.parts_list import count_of, parts_list
 from ..core.together import (
     Bar,
@@ -86,7 +87,7 @@ def laid_out(
         laid.append(told)
         if asked.folder and not trouble:
             plan = Plan(stock, tuple(items), sheet, layout)
-            files += _written(plan, Path(asked.folder), "" if number == 1 else f"{number}-")
+            files += _written(plan, Path(asked.folder), laid_stem(design.name, number))
     return laid, files
 
 

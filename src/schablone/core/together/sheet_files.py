@@ -4,12 +4,12 @@ bed with parts where they were put."""
 from __future__ import annotations
 
 import math
-import re
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from ..kernel.body import placed_body
 from ..kernel.motion import Motion
+from ..publish.edition import file_name
 from ..publish.exports import drawn_dxf, drawn_svg, placed_stl, placed_three_mf
 from ..publish.flat_layout import Laid
 from ..publish.piece import Piece
@@ -53,12 +53,14 @@ def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str,
 def _backs(items: Sequence[Item], ending: str) -> dict[str, bytes]:
     """What is cut from the other side of parts that are turned over: a drawing for each, set by the
     outline that is cut already."""
-    files = {}
+    files: dict[str, bytes] = {}
     for item in {item.name: item for item in items if item.back}.values():
-        stem = "-".join(part for part in re.split(r"\W+", item.title.lower()) if part)
+        name = told = f"other-side-{file_name(item.title)}"
+        while f"{name}{ending}" in files:  # another part is called so
+            name = f"{told}-{len(files) + 1}"
         laid = [replace(back, notes=(item.title,)) for back in item.back]
         box = laid[0].bounds()
-        files[f"other-side-{stem or 'part'}{ending}"] = (
+        files[f"{name}{ending}"] = (
             drawn_dxf(laid) if ending == ".dxf" else drawn_svg(laid, item.title, box)
         )
     return files
