@@ -84,15 +84,19 @@ def test_variants_that_would_be_one_file_are_two_and_cut_ones_are_drawings(
 
 
 def test_it_is_stopped_in_the_middle_and_what_fails_is_told(qtbot, window, folder) -> None:
-    design = varied("one", "wrong", "three", "four", process="Printer Amsel · PETG")
-    design = edit.put_cell(design, "wrong", "a", "300 mm")
+    names = [f"no {number}" for number in range(9)]
+    design = varied(*names, process="Printer Amsel · PETG")
+    design = edit.put_cell(design, "no 0", "a", "300 mm")
     design = edit.change_size(design, "a", policy="refuse")
     hands = opened(qtbot, window, design)
     hands.click(ALL)
-    hands.until("Making variant 3 of 4: three")
+    hands.until("Making variant 2 of 9: no 1")
     hands.click("Stop")
-    hands.until("2 of 4 variants written to all. Stopped. wrong: ")
-    assert {path.stem for path in folder.iterdir()} == {"plate-one", "plate-three"}
+    hands.until("variants written to all. Stopped. no 0: 300 mm is above its upper limit")
+    made = {path.stem for path in folder.iterdir()}
+    assert 1 <= len(made) < 8
+    assert made == {f"plate-no-{number}" for number in range(1, 1 + len(made))}
+    assert hands.says(f"{len(made)} of 9 variants written")
 
 
 def test_sheets_of_two_designs_lie_side_by_side(qtbot, window, folder, answering) -> None:

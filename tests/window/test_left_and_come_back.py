@@ -143,3 +143,21 @@ def test_figures_that_were_typed_are_there_or_asked_about(
     hands.click(f"Change the figures of {AMSEL}")
     hands.click("Take your own figures away")
     assert not window.session.library.is_own(AMSEL)
+
+
+def test_a_machine_is_not_called_as_another_one(hands: Hands, window) -> None:
+    library = window.session.library
+    mine, other = (
+        library.process(AMSEL).with_(name=name, hole_gain=gain)
+        for name, gain in (("Mine", -0.2), ("Other", -0.4))
+    )
+    library.keep_process(other)
+    window.edit_process(mine)
+    hands.retype("name of the process", "Other")
+    hands.click("Keep these figures as your own")
+    hands.until("There is a machine called “Other” already. Choose another name.")
+    assert library.process("Other") == other
+    hands.retype("name of the process", "Third")
+    hands.click("Keep these figures as your own")
+    hands.until("Third is kept as your own.")
+    assert library.process("Third").hole_gain == -0.2

@@ -223,7 +223,7 @@ def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     assert "omit" in window.shape.steps.cards["row"].chips
 
 
-def test_own_screws_are_added_and_used(qtbot, drilled) -> None:
+def test_own_screws_are_added_and_used(qtbot, drilled, answering) -> None:
     from schablone.app.screws_window import ScrewsWindow
 
     window = drilled
@@ -238,7 +238,13 @@ def test_own_screws_are_added_and_used(qtbot, drilled) -> None:
     assert not screws.take_over()
     assert "from fine to coarse" in screws.wrong.text()
     screws.table.item(at, 3).setText("4.2")
+    # What is typed and not taken over is asked about.
+    answering[1].append("Stay here")
+    screws.show()
+    assert not screws.close()
+    assert answering[0] == ["The rows that were typed are not taken over."]
     assert screws.take_over()
+    assert screws.close()
     window.shape.sizes._make("bore_for_it", "screw_hole(3.5 mm)")
     assert window.session.table.cells["bore_for_it"].wanted.value == pytest.approx(3.9)
     window.shape.sizes._make("usual", "screw_hole_fine(4 mm)")

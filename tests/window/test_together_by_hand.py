@@ -12,6 +12,7 @@ from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QComboBox
 
+from schablone.app.bars_page import BarsPage
 from schablone.app.bought_window import BoughtWindow
 from schablone.app.layout_window import LayoutWindow
 from schablone.app.reading import look_at_solid
@@ -338,6 +339,28 @@ def test_a_dimension_of_the_layout_is_dragged_on_the_finished_whole(maker: Maker
         assert middle() == pytest.approx(wanted, abs=1e-3)
 
 
+def test_bars_and_prices_are_typed_as_people_write_them(qtbot) -> None:
+    page = BarsPage()
+    page.setWindowTitle("bars")
+    page.show()
+    hands = Hands(qtbot, page)
+    for text, bars in (
+        ("2400:7,50, 3000:9", [(2400, 7.5), (3000, 9)]),
+        ("2400,3000", [(2400, 1), (3000, 1)]),
+        ("2400,5; 8 ft: 12.25", [(2400.5, 1), (8 * 304.8, 12.25)]),
+    ):
+        hands.retype("lengths of bars", text)
+        hands.press(Qt.Key.Key_Tab)
+        assert page.wanted().bars == [pytest.approx(bar) for bar in bars]
+    for text in ("2400:nan", "2400:", "-5", "long", "2400:0", "inf"):
+        hands.retype("lengths of bars", text)
+        hands.press(Qt.Key.Key_Tab)
+        told = "Lengths are above zero" if text != "2400:" else ""
+        assert hands.says(told)
+        assert page.wanted().bars[0][0] in (2400, 2400.5)
+    page.close()
+
+
 @pytest.mark.nightly
 def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     window = maker.window
@@ -354,6 +377,7 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     # What is left of this sheet is remembered, and used for the next box.
     hands.click("They are cut")
     hands.until("1 off-cut …")
+    assert not hands.find("They are cut").isEnabled()  # once: what is left is not there twice
     (kept,) = window.session.library.off_cuts()
     assert kept.width <= 300
     laid.off_cuts.add("twenty")  # the question for a size is a dialog of its own

@@ -27,6 +27,8 @@ def file(window, tmp_path):
 
 
 def begin_width(hands: Hands, text: str, *, double: bool = False, of: str = "width") -> None:
+    # A hand moves there and presses once the page has come to rest: words of what is wrong appear.
+    hands.hover_at(hands.value_of(of), QPoint(4, 4))
     value = hands.value_of(of)
     hands.click_at(value, value.rect().center(), double=double)
     hands.qtbot.waitUntil(lambda: _name(hands.focus) == f"formula of {of}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -14,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..core.formula.typed import typed_length
+from ..core.formula.typed import typed_length, typed_number
 from ..core.problem import SchabloneError
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
@@ -26,6 +27,7 @@ from .widgets.lines import KeptLine
 
 #: How high a bar is drawn, and how far the next is below it, pixels.
 _BAR, _NEXT = 34, 52
+_DECIMAL = re.compile(r"(?<=\d),(?=\d{1,2}(?!\d))")
 
 
 class BarsPage(QWidget):
@@ -85,10 +87,13 @@ class BarsPage(QWidget):
 
     def wanted(self) -> talk.BarsAsked:
         """What is asked as the fields have it."""
+        # A comma right before the last one or two figures is a decimal comma: 7,50.
+        typed = _DECIMAL.sub(".", self.fields["bars"].text())
         bars = []
-        for text in self.fields["bars"].text().split(","):
+        for text in typed.replace(";", ",").split(","):
             length, _, price = text.partition(":")
-            bars.append((_known(typed_length(length)), float(price) if price.strip() else 1.0))
+            worth = _known(typed_number(price)) if price.strip() else 1.0
+            bars.append((_known(typed_length(length)), worth))
         parts = [name for name in self._listed if name not in self._out]
         return talk.BarsAsked(
             bars=bars,

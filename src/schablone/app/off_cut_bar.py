@@ -25,6 +25,7 @@ class OffCutBar(QWidget):
         super().__init__()
         self.session = session
         self.stock: talk.LaidStock | None = None
+        self._cut_already: talk.LaidStock | None = None
         row = QHBoxLayout(self)
         row.setContentsMargins(0, 0, 0, 0)
         row.setSpacing(10)
@@ -73,7 +74,8 @@ class OffCutBar(QWidget):
         self.which.setText(f"{count} off-cut{'s' if count != 1 else ''} …")
         rest = stock["rest"]
         self.rest.setText(f"{rest[0]:.4g} × {rest[1]:.4g} mm are left" if rest else "")
-        self.made.setEnabled(not stock["trouble"])
+        # Cut and remembered once; laid anew, it can be cut again.
+        self.made.setEnabled(not stock["trouble"] and stock is not self._cut_already)
 
     def _turned(self) -> None:
         self.changed.emit()
@@ -150,6 +152,8 @@ class OffCutBar(QWidget):
         except SchabloneError as error:
             self.told.emit(str(error))
             return
+        if not anew:
+            self._cut_already = self.stock
         self.show_stock(self.stock)
         if anew and self.use.isChecked():
             self.changed.emit()

@@ -24,12 +24,16 @@ class QuestionStrip(QFrame):
         self.said = label("", "", wrap=True)
         layout.addWidget(self.said, 1)
         self.answers = QHBoxLayout()
+        self._asked: tuple[Answer, ...] = ()
         layout.addLayout(self.answers)
         self.hide()
 
     def ask(self, text: str, *answers: Answer) -> None:
         """Show a line with answers; any of them closes it."""
         self.said.setText(text)
+        if answers == self._asked and self.isVisible():
+            return  # a button that is just being pressed stays
+        self._asked = answers
         clear(self.answers)
         for words, does in answers:
 

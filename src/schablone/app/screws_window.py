@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QColor
+from PySide6.QtGui import QCloseEvent, QColor
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QHeaderView,
@@ -18,6 +18,7 @@ from ..core.formula import FormulaError
 from ..core.formula.functions import CLEARANCE_HOLES
 from ..core.formula.typed import typed_length
 from ..core.quantity import plain
+from .saving import ask_before_leaving
 from .session import Session
 from .theme import theme
 from .widgets.basics import button, label
@@ -73,6 +74,25 @@ class ScrewsWindow(QWidget):
                 own=True,
             )
 
+        self._begun = self._own()
+
+    def _own(self) -> dict[int, list[str]]:
+        """What stands in the own rows, without empty ones."""
+        rows = {
+            at: [self.table.item(at, column).text().strip() for column in range(len(_HEADS))]
+            for at in range(self.first_own, self.table.rowCount())
+        }
+        return {at: texts for at, texts in rows.items() if any(texts[:4])}
+
+    def closeEvent(self, event: QCloseEvent) -> None:
+        if self._own() != self._begun:
+            text = "The rows that were typed are not taken over."
+            answer = ask_before_leaving(self, text, save="Take them over")
+            if answer == "stay" or (answer == "save" and not self.take_over()):
+                event.ignore()
+                return
+        super().closeEvent(event)
+
     def _put(self, cells: tuple[str, ...], *, own: bool) -> None:
         at = self.table.rowCount()
         self.table.insertRow(at)
@@ -93,10 +113,7 @@ class ScrewsWindow(QWidget):
     def take_over(self) -> bool:
         """Put the own rows into the design; False, with words, where a cell is no number."""
         rows: list[tuple[float, float, float, float, str]] = []
-        for at in range(self.first_own, self.table.rowCount()):
-            texts = [self.table.item(at, column).text().strip() for column in range(len(_HEADS))]
-            if not any(texts[:4]):
-                continue
+        for at, texts in self._own().items():
             numbers = [value for text in texts[:4] if (value := typed_length(text)) is not None]
             if len(numbers) < 4:
                 return self._say(f"Row {at + 1}: type a length in each of the first four cells.")
@@ -106,6 +123,7 @@ class ScrewsWindow(QWidget):
         except FormulaError as error:
             return self._say(f"{error.what} {error.hint}".strip())
         self.session.edit(lambda design: edits.put_screws(design, rows), "own screw clearances")
+        self._begun = self._own()
         self.wrong.setText("")
         self.said.setText(f"Taken over: {len(rows)} own row{'s' * (len(rows) != 1)}.")
         return True

@@ -64,6 +64,10 @@ _TITLES = {
 }
 
 
+class _Unread(ValueError):
+    """What is typed cannot be read, in words."""
+
+
 class ProcessEditor(QWidget):
     """Changes are taken over with one button, into a process of the user's own. ``left`` goes
     back."""
@@ -327,11 +331,41 @@ class ProcessEditor(QWidget):
 
     def take_over(self) -> bool:
         """Keep the figures as the user's own process; False, with words, where one cannot be."""
+        try:
+            made = self._typed()
+            self.session.library.keep_process(made)
+        except ValidationError as error:
+            name = self.name.text().strip()
+            return self._say(" ".join(p.what for p in say_validation(error, "process", name)))
+        except (_Unread, SchabloneError) as error:
+            return self._say(str(error))
+        self.session.process_changed()
+        self.begin(made)
+        self.wrong.setText("")
+        self.session.said.emit(f"{made.name} is kept as your own.")
+        return True
+
+    def _typed(self) -> Process:
+        """The process as it is typed.
+
+        Raises:
+            _Unread: says what cannot be read.
+            ValidationError: for what no machine does.
+        """
+        name = self.name.text().strip()
+        if name != self.process.name and self.session.library.process(name) is not None:
+            raise _Unread(f"There is a machine called “{name}” already. Choose another name.")
         density = typed_number(self.density.text())
         if density is None:
-            return self._say(f"density: “{self.density.text()}” is no number in g/cm³.")
+            raise _Unread(f"density: “{self.density.text()}” is no number in g/cm³.")
         material = {"name": self.material.text().strip(), "density": density}
-        changes: dict[str, object] = {"name": self.name.text().strip(), "material": material}
+        lists = {field: self._rows_of(field) for field in self.lists}
+        changes = {"name": name, "material": material, **self._figures(), **lists}
+        return retyped(self.process, self.process.with_(**changes))
+
+    def _figures(self) -> dict[str, object]:
+        """The figures as they are typed, with where each comes from."""
+        changes: dict[str, object] = {}
         fits: dict[str, object] = self.process.fits.model_dump()
         known = dict(self.process.known)
         for number, name in enumerate(self._rows):
@@ -345,7 +379,7 @@ class ProcessEditor(QWidget):
             if name == "bed":
                 lengths = [typed_length(part) for part in text.replace("×", "x").split("x")]
                 if len(lengths) != 3 or None in lengths:
-                    return self._say(
+                    raise _Unread(
                         f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220."
                     )
                 changes[name] = lengths
@@ -355,7 +389,7 @@ class ProcessEditor(QWidget):
                 continue
             value, sure = typed_number(text), typed_number(spread) if spread else 0.0
             if value is None or sure is None:
-                return self._say(f"{words}: “{text if value is None else spread}” is no number.")
+                raise _Unread(f"{words}: “{text if value is None else spread}” is no number.")
             if name.startswith("fits."):
                 fits[name[5:]] = value
             else:
@@ -370,35 +404,18 @@ class ProcessEditor(QWidget):
                 known[name] = mark
             else:
                 known.pop(name, None)
-        changes |= {"fits": fits, "known": known}
-        for name, table in self.lists.items():
-            rows = []
-            for at in range(table.rowCount()):
-                cells = {
-                    field: table.item(at, k).text().strip()
-                    for k, (_, field) in enumerate(_LISTS[name])
-                }
-                if any(cells.values()):
-                    rows.append(
-                        {field: _meant(field, text) for field, text in cells.items() if text}
-                    )
-            changes[name] = rows
-        try:
-            made = retyped(self.process, self.process.with_(**changes))
-            self.session.library.keep_process(made)
-        except ValidationError as error:
-            return self._say(
-                " ".join(
-                    problem.what for problem in say_validation(error, "process", made_name(changes))
-                )
-            )
-        except SchabloneError as error:
-            return self._say(str(error))
-        self.session.process_changed()
-        self.begin(made)
-        self.wrong.setText("")
-        self.session.said.emit(f"{made.name} is kept as your own.")
-        return True
+        return {**changes, "fits": fits, "known": known}
+
+    def _rows_of(self, name: str) -> list[dict[str, object]]:
+        """The rows of a list as they are typed; empty ones are left out."""
+        table, rows = self.lists[name], []
+        for at in range(table.rowCount()):
+            cells = {
+                field: table.item(at, k).text().strip() for k, (_, field) in enumerate(_LISTS[name])
+            }
+            if any(cells.values()):
+                rows.append({field: _meant(field, text) for field, text in cells.items() if text})
+        return rows
 
     def forget(self) -> None:
         """Back to the process as it ships, after a question."""
@@ -443,7 +460,3 @@ def _meant(field: str, text: str) -> Any:
     if field == "size":
         return [part.replace(",", ".").strip() for part in text.replace("×", "x").split("x")]
     return text if field in ("name", "material") else text.replace(",", ".")
-
-
-def made_name(changes: dict[str, object]) -> str:
-    return str(changes.get("name", ""))
