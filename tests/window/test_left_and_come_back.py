@@ -60,6 +60,13 @@ def test_readings_stay_until_they_are_taken_over(qtbot, hands: Hands, window) ->
     data = window.session.library.data
     again = Library(data.parent / "config", data).readings.of(ZEISIG, "printing-coupon")
     assert list(again["rows"].values()) == [["19.93", "", ""], ["29,9", "", ""], ["39.x", "", ""]]
+    # Another program beside this one keeps its own there, too.
+    beside = Library(data.parent / "config", data).readings
+    beside.keep(STAR, "strips", {"rows": {"0": ["1"]}})
+    type_in(hands, sheet, 0, 2, "19.95")
+    assert beside.of(STAR, "strips")
+    assert ["19.93", "19.95", ""] in beside.of(ZEISIG, "printing-coupon")["rows"].values()
+    beside.keep(STAR, "strips", {})
     # Whole and taken over, it is in the process: nothing of it comes back as if it were new.
     hands.click("Make it there and measure")
     qtbot.waitUntil(lambda: "39.x" not in texts(hands) and window.calibration.found is not None)

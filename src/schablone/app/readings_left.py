@@ -20,7 +20,8 @@ class ReadingsLeft:
 
     def __init__(self, path: Path) -> None:
         self._path = path
-        self._known: dict[str, Any] | None = None
+        self._known: dict[str, Any] = {}
+        self._as_of: int | None = None
 
     def of(self, process: str, piece: str) -> Mapping[str, Any]:
         """What was typed of a piece; nothing where nothing was."""
@@ -45,13 +46,14 @@ class ReadingsLeft:
         with contextlib.suppress(OSError, SchabloneError):
             self._path.parent.mkdir(parents=True, exist_ok=True)
             write_whole(self._path, json.dumps(known, indent=2, ensure_ascii=False).encode("utf8"))
+            self._as_of = self._path.stat().st_mtime_ns
 
     def _all(self) -> dict[str, Any]:
-        if self._known is None:
-            self._known = {}
-            with contextlib.suppress(OSError, SchabloneError):
-                if self._path.exists():
-                    self._known = dict(read("settings", self._path))
+        """All that is kept, read again where another process has written since."""
+        with contextlib.suppress(OSError, SchabloneError):
+            as_of = self._path.stat().st_mtime_ns
+            if as_of != self._as_of:
+                self._known, self._as_of = dict(read("settings", self._path)), as_of
         return self._known
 
 
