@@ -314,7 +314,7 @@ def test_many_makes_are_looked_at_edition_by_edition(
     hands.hover_at(plot, at.toPoint())
     assert "Printer of maker 3: +0.001 mm, as it is meant" in plot.toolTip()
     # A picture is seen whole, and goes with Esc.
-    to_the_end(window.publish)
+    hands.scroll_to("picture by Printer of maker 0", window.publish.heard)
     hands.click("picture by Printer of maker 0")
     large = next(
         one for one in hands.seen() if one.windowTitle() == "picture by Printer of maker 0"
@@ -333,7 +333,7 @@ def test_many_makes_are_looked_at_edition_by_edition(
     plot = next(one for one in hands.seen() if isinstance(one, HeardPlot))
     assert plot.more == "2 more, all nearer"
     # One that was removed by mistake comes back.
-    to_the_end(window.publish)
+    hands.scroll_to("Remove the report of Printer of maker 13", window.publish.heard)
     hands.click("Remove the report of Printer of maker 13")
     hands.until("13 makes: 13 fit, 0 almost, 0 not")
     hands.until("The report of Printer of maker 13 is removed.")
