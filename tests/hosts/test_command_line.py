@@ -312,9 +312,7 @@ def test_several_files_and_all_variants(capsys, tmp_path: Path) -> None:
     assert "no size table" in capsys.readouterr().err
 
 
-def test_what_comes_of_one_file_does_not_go_over_what_comes_of_another(
-    capsys, tmp_path: Path
-) -> None:
+def test_of_two_files_neither_goes_over_the_other(capsys, tmp_path: Path) -> None:
     foot, coupon = (TOP / "demo" / f"{name}.schablone" for name in ("scale-foot", "quick-coupon"))
     code, _ = run(capsys, "parts", foot, coupon, "-o", tmp_path / "list.csv")
     assert code == 0

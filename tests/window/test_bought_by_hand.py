@@ -24,10 +24,7 @@ def test_what_is_typed_of_bought_parts_stays_with_them(qtbot, window, monkeypatc
     hands = Hands(qtbot, bought)
 
     def choose(words: str) -> None:
-        item = next(
-            one for one in (bought.list.item(k) for k in range(bought.list.count()))
-            if one.text() == words
-        )  # fmt: skip
+        (item, *_) = bought.list.findItems(words, Qt.MatchFlag.MatchExactly)
         bought.list.scrollToItem(item)
         hands.click_at(bought.list.viewport(), bought.list.visualItemRect(item).center())
 

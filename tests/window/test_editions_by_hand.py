@@ -15,13 +15,7 @@ from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
 from schablone.core.publish.choices import parse_choice
 from schablone.core.publish.life import coming_edition, recorded, with_edition
-from schablone.core.publish.reports import (
-    Machine,
-    Measured,
-    Report,
-    parse_report,
-    write_report,
-)
+from schablone.core.publish.reports import Machine, Measured, Report, parse_report, write_report
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
@@ -223,9 +217,7 @@ def test_how_it_came_out_is_told_and_read_by_its_author(
     hands.click("almost")
     hands.click("what its author should know")
     hands.type("<b>tight</b>")
-    picture = QImage(2400, 300, QImage.Format.Format_RGB32)
-    picture.fill(0xFF886644)
-    picture.save(str(tmp_path / "made.png"))
+    picture_of(2400, 300, tmp_path / "made.png")
     monkeypatch.setattr(QFileDialog, "getOpenFileName", lambda *_: (str(tmp_path / "made.png"), ""))
     hands.click("Add a picture")
     hands.until("1 picture")

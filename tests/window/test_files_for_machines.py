@@ -69,9 +69,7 @@ def test_each_variant_is_made_as_its_machine_takes_it(qtbot, window, folder, ans
     assert all(path.stat().st_mtime_ns > at for path, at in before.items())
 
 
-def test_variants_that_would_be_one_file_are_two_and_cut_ones_are_drawings(
-    qtbot, window, folder
-) -> None:
+def test_variants_stay_apart_and_cut_ones_are_drawings(qtbot, window, folder) -> None:
     laser = "Laser Specht · birch plywood"
     hands = opened(qtbot, window, varied("M4 x 20", "M4-x-20", "m4·x·20", process=laser))
     hands.click(ALL)
@@ -131,9 +129,7 @@ def two_folded() -> Design:
     return Design.model_validate({**first, "parts": parts, "steps": [*first["steps"], *other]})
 
 
-def test_the_bend_sheet_is_that_of_the_part_that_is_shown(
-    qtbot, window, tmp_path, monkeypatch
-) -> None:
+def test_the_bend_sheet_is_that_of_the_shown_part(qtbot, window, tmp_path, monkeypatch) -> None:
     hands = opened(qtbot, window, two_folded())
     hands.until("Blank of")
     proposed: list[str] = []

@@ -95,9 +95,7 @@ def test_strips_stay_until_they_are_taken_over(qtbot, hands: Hands, window) -> N
     assert [table.item(row, 3).text() for row in range(table.rowCount())].count("50.8") == 1
 
 
-def test_figures_that_were_typed_are_there_or_asked_about(
-    qtbot, hands: Hands, window, answering, tmp_path, monkeypatch
-) -> None:
+def test_typed_figures_stay_or_are_asked_about(hands, window, answering, tmp_path, monkeypatch):
     asked, answers = answering
 
     def figure(row: int) -> str:
@@ -154,10 +152,8 @@ def test_figures_that_were_typed_are_there_or_asked_about(
 
 def test_a_machine_is_not_called_as_another_one(hands: Hands, window) -> None:
     library = window.session.library
-    mine, other = (
-        library.process(AMSEL).with_(name=name, hole_gain=gain)
-        for name, gain in (("Mine", -0.2), ("Other", -0.4))
-    )
+    mine = library.process(AMSEL).with_(name="Mine", hole_gain=-0.2)
+    other = mine.with_(name="Other", hole_gain=-0.4)
     library.keep_process(other)
     window.edit_process(mine)
     hands.retype("name of the process", "Other")

@@ -352,12 +352,11 @@ def test_bars_and_prices_are_typed_as_people_write_them(qtbot) -> None:
         hands.retype("lengths of bars", text)
         hands.press(Qt.Key.Key_Tab)
         assert page.wanted().bars == [pytest.approx(bar) for bar in bars]
-    for text in ("2400:nan", "2400:", "-5", "long", "2400:0", "inf"):
+    for text in ("2400:nan", "-5", "long", "2400:0", "inf"):
         hands.retype("lengths of bars", text)
         hands.press(Qt.Key.Key_Tab)
-        told = "Lengths are above zero" if text != "2400:" else ""
-        assert hands.says(told)
-        assert page.wanted().bars[0][0] in (2400, 2400.5)
+        assert hands.says("Lengths are above zero")
+        assert page.wanted().bars[0][0] == 2400.5
     page.close()
 
 

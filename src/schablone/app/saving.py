@@ -81,7 +81,7 @@ def may_go_over(parent: QWidget, folder: Path, *stems: str, begins: str = "") ->
 
 
 def _may_replace(parent: QWidget, there: str) -> bool:
-    return may_go(parent, f"{there} already.", "Write over it", "Is there already")
+    return is_sure(parent, f"{there} already.", "Write over it", "Is there already")
 
 
 def may_take_the_place(parent: QWidget, own: object, new: object, said: str) -> bool:
@@ -90,10 +90,10 @@ def may_take_the_place(parent: QWidget, own: object, new: object, said: str) -> 
     if own is None or own == new:
         return True
     text = f"“{said}” is on the shelf, as you made it. This would take its place."
-    return may_go(parent, text, "Take its place", "Is there already")
+    return is_sure(parent, text, "Take its place", "Is there already")
 
 
-def may_go(parent: QWidget, text: str, words: str, title: str) -> bool:
+def is_sure(parent: QWidget, text: str, words: str, title: str) -> bool:
     """Whether what cannot be taken back may be done; ``words`` say yes."""
     return ask_before_leaving(parent, text, leave=words, may_save=False, title=title) == "leave"
 

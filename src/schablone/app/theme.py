@@ -94,7 +94,8 @@ def _sheet(t: Theme) -> str:
     QLabel#strong {{ font-weight: 600; }}
     QLabel#mono {{ font-family: "{MONO}"; color: {t.quiet}; font-size: 12px; }}
     QLabel#wrong {{ color: {t.ochre_text}; font-size: 12px; }}
-    QLabel[wrong="true"] {{ color: {t.ochre_text}; }}
+    QLabel[wrong="true"], QLabel#small[wrong="true"],
+    QLabel#quiet[wrong="true"] {{ color: {t.ochre_text}; }}
     QLabel#good {{ color: {t.sage_text}; }}
     QFrame#rule {{ background: {t.rule}; max-height: 1px; min-height: 1px; border: none; }}
     QFrame#card {{ background: {t.surface}; border: 1px solid {t.rule}; border-radius: 6px; }}

@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject
 
 from ..core.design import Design
 from ..core.design import edit as edits
-from ..core.publish.edition import file_name, told_apart
+from ..core.publish.edition import file_name, file_names
 from ..worker import talk
 from .question_strip import QuestionStrip
 from .session import Session
@@ -17,7 +17,7 @@ from .worker_client import WorkerClient
 
 def stems_of(design: Design) -> dict[str, str]:
     """How the files of each variant are called, without their endings: no two alike."""
-    names = told_apart(row.name for row in design.table.rows)
+    names = file_names(row.name for row in design.table.rows)
     return {row: f"{file_name(design.name)}-{name}" for row, name in names.items()}
 
 

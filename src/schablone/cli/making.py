@@ -23,7 +23,7 @@ from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
 from ..core.prove.ranges.result import say_proof
 from ..core.publish.drawing_sheet import drawing_pages, sheet_file
-from ..core.publish.edition import told_apart
+from ..core.publish.edition import file_names
 from ..core.publish.exports import FORMATS, export
 from ..core.publish.life import next_edition, recorded
 from ..core.publish.pieces import pieces_of
@@ -73,7 +73,7 @@ def build(options: argparse.Namespace) -> int:
         if not design.table.rows:
             raise WrongUse(f"“{file}” has no size table.")
         worst, told = FINE, {}
-        called = told_apart(row.name for row in design.table.rows)
+        called = file_names(row.name for row in design.table.rows)
         for row in design.table.rows:
             if not options.json:
                 print(f"{row.name}:")

@@ -25,7 +25,7 @@ from ...core.process.told_apart import say_spacing, spacing, with_spacing
 from ...core.prove.size_report import size_report
 from ...core.words import say_name
 from ..reading import read_file
-from ..saving import may_go
+from ..saving import is_sure
 from ..session import Session
 from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
 from .process_words import card_lines, how_well
@@ -261,7 +261,7 @@ class ProcessPlace(QWidget):
             f"“{process.name}” is in your library, with figures of your own: "
             f"{how_well(own)}. Those of the file would take their place."
         )
-        return may_go(self, text, "Take those of the file", "Is there already")
+        return is_sure(self, text, "Take those of the file", "Is there already")
 
     def take_file(self, path: Path) -> None:
         """Take a process file into the library and use it, or say what is wrong with it."""

@@ -30,7 +30,7 @@ from ...core.process.taking_over import retyped
 from ...core.quantity import plain
 from ...core.words import say_validation
 from ..reading import read_file
-from ..saving import ask_before_leaving, may_go
+from ..saving import ask_before_leaving, is_sure
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, on_hover
@@ -424,7 +424,7 @@ class ProcessEditor(QWidget):
             f", with {states} earlier state{'s' if states != 1 else ''} of them," if states else ""
         )
         text = f"Your own figures of “{self.process.name}”{before} are gone for good then."
-        if not may_go(self, text, "Take them away", "As it ships"):
+        if not is_sure(self, text, "Take them away", "As it ships"):
             return
         try:
             self.session.library.forget_process(self.process.name)

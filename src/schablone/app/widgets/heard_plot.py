@@ -61,6 +61,8 @@ class HeardPlot(QWidget):
             left, right = (
                 self._x(self.size_.mean + way * self.size_.around) for way in (-1.0, 1.0)
             )
+            # Beyond the scale it ends at its ends: it is not known better there.
+            left, right = max(left, self._x(-self.span_)), min(right, self._x(self.span_))
             painter.fillRect(QRectF(left, 4, max(right - left, 1.5), bottom - 4), band)
         painter.setPen(QPen(QColor(t.rule), 1))
         painter.drawLine(QPointF(self._x(0), 0), QPointF(self._x(0), bottom))

@@ -51,7 +51,7 @@ def make_edition(
         raise SchabloneError(*wrong)
     own = [process for process in processes if process.name in design.own_processes()]
     processes = suitable(design, processes)
-    _told_apart([*own, *processes])
+    _refuse_one_file([*own, *processes])
     members: dict[str, bytes] = {DESIGN: write_design(_as_passed_on(design)).encode("utf8")}
     memory = Memory()
     sizes = [(p.name, p.sizes) for p in design.publish.presets] or [(AS_DESIGNED, {})]
@@ -116,7 +116,7 @@ def make_edition(
     return _zip(members)
 
 
-def _told_apart(processes: Sequence[Process]) -> None:
+def _refuse_one_file(processes: Sequence[Process]) -> None:
     """Raise an error where files for one machine would lie where those for another do."""
     stems: dict[str, str] = {}
     for process in processes:

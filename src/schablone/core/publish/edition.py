@@ -49,7 +49,7 @@ def file_name(text: str) -> str:
     return "-".join(part for part in kept.split("-") if part)[:60] or "unnamed"
 
 
-def told_apart(names: Iterable[str]) -> dict[str, str]:
+def file_names(names: Iterable[str]) -> dict[str, str]:
     """A name for a file of each, no two alike: ``M4 x 20`` and ``M4-x-20`` are ``m4-x-20`` and
     ``m4-x-20-2``."""
     files: dict[str, str] = {}
