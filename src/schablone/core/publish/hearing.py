@@ -30,6 +30,8 @@ _SURE = 0.995
 _HANDS = 0.008
 #: Nobody sees less with a caliper, mm.
 _SEEN = 0.02
+#: Of a size that may still be off by more, mm, nobody says that it comes out.
+_PRAISED = 0.1
 #: So many times what is to be expected a machine must be off to be told.
 _FAR = 3.0
 
@@ -154,7 +156,9 @@ def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
     mean, around = _mean(means[together], variances[together])
     same = np.sign(means[together]) == np.sign(mean)
     if abs(mean) <= max(around, _SEEN) or same.mean() < 0.8:
-        return SizeHeard(name, label, makes, mean, around, "comes out as it is wanted")
+        return SizeHeard(
+            name, label, makes, mean, around, _nothing_proved(mean, around, len(speak))
+        )
     by, way, change = plain(abs(mean), 2), "large", "-"
     if mean < 0:
         way, change = "small", "+"
@@ -171,6 +175,16 @@ def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
         "out as it is wanted"
     )
     return SizeHeard(name, label, makes, mean, around, says, mean, -mean)
+
+
+def _nothing_proved(mean: float, around: float, machines: int) -> str:
+    """What is said of a size that nothing is proved against: to within how much it is known to be
+    right. That nothing was found where little was heard is no praise."""
+    within = plain(math.ceil(100.0 * max(abs(mean) + around, _SEEN) - 1e-6) / 100.0, 2)
+    many = _machines_in_words(machines)
+    if abs(mean) + around <= _PRAISED:
+        return f"comes out as it is wanted, within {within} mm in the mean of {many}"
+    return f"is not seen to be off, but may be by up to {within} mm: {many} do not tell more"
 
 
 def _machines_in_words(count: int) -> str:
