@@ -212,6 +212,7 @@ def test_every_kind_of_step_has_words_and_slots_that_exist(kind: str) -> None:
         assert edit.get_path(step, slot.path) == slot.formula
     assert step.title
     assert step.purpose
+    assert type(step).__module__.endswith(f".{kind}")  # by this name a file finds it
 
 
 def test_checks_hold_or_say_why_not(slide: Design, build) -> None:

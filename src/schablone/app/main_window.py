@@ -17,6 +17,7 @@ from PySide6.QtWidgets import QHBoxLayout, QMainWindow, QStackedWidget, QVBoxLay
 
 from ..core.process import Process
 from ..core.reuse import SUFFIX as STENCIL
+from ..core.steps import KINDS
 from ..worker import talk
 from .beside import Beside
 from .commands import Commands
@@ -47,8 +48,9 @@ if TYPE_CHECKING:
 
 _Page = TypeVar("_Page", bound="CalibrationPage | BendCalibrationPage | ProcessEditor")
 _Place = TypeVar("_Place", bound=QWidget)
-#: How long, ms, nothing new was drawn before another place is made.
-_LATER = 700
+#: How long, ms, nothing new was drawn before another place is made, and how long the window is left
+#: alone between two kinds of step.
+_LATER, _BRIEF = 700, 20
 
 
 class MainWindow(QMainWindow):
@@ -78,7 +80,7 @@ class MainWindow(QMainWindow):
         self.beside = Beside(self)
         self.files = FileCommands(self, session, worker, self.strip)
         self._later = QTimer(self, singleShot=True, interval=_LATER)
-        self._later.timeout.connect(self._make_another_place)
+        self._later.timeout.connect(self._load_more)
         self.setCentralWidget(self._laid_out())
         self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
         self.commands = Commands(self)
@@ -164,12 +166,14 @@ class MainWindow(QMainWindow):
         self.stack.insertWidget(number, place)
         return place
 
-    def _make_another_place(self) -> None:
-        """One at a time, so that what somebody does meanwhile is answered."""
-        missing = [place for place in PLACES if place not in vars(self)]
-        if missing:
+    def _load_more(self) -> None:
+        """What is not needed at the start, piece by piece, so that what somebody does meanwhile is
+        answered: kinds of step that may be added next, then places."""
+        if KINDS.load_another():
+            self._later.start(_BRIEF)
+        elif missing := [place for place in PLACES if place not in vars(self)]:
             getattr(self, missing[0])
-            self._later.start()
+            self._later.start(_LATER)
 
     # Pages within a place
 
@@ -214,7 +218,7 @@ class MainWindow(QMainWindow):
             lambda report: self.foot.show_figures(report["parts"], report["things"])
         )
         self.part.checked.connect(self._show_verdict)
-        self.part.drawn.connect(self._later.start)
+        self.part.drawn.connect(partial(self._later.start, _LATER))
         self.rail.chosen.connect(self.go)
         self.header.publish_wanted.connect(partial(self.go, "publish"))
         self.header.verdict_wanted.connect(partial(self.go, "prove"))

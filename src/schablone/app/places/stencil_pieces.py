@@ -15,8 +15,8 @@ from ...core.design.stencil_open import closed_again, is_opened, opened_here
 from ...core.formula import FormulaError
 from ...core.reuse import Stencil
 from ...core.steps import Step
-from ...core.steps.put_in import PutIn
 from ...core.steps.sentence import StencilPiece
+from ...core.steps.stencil import PutIn
 from ...core.words import say_name
 from ..session import Session
 from .bought_pieces import Card

@@ -19,7 +19,7 @@ from ..quantity import LENGTH, TRUTH, Quantity
 from ..reuse import HOST
 from ..sketch.tracing import Trace
 from ..steps.base import Step
-from ..steps.put_in import PutIn
+from ..steps.stencil import PutIn
 from ..steps.workshop import Feature, Outlines, Remark, StepError, Workshop
 from ..words import say_name
 from .built import Memory, Progress, Rebuilt, StepState, key_of

@@ -25,8 +25,8 @@ from ..problem import Problem
 from ..reuse import HOST, Stencil
 from ..steps.anchored import ASKED, Anchored, AskHost
 from ..steps.base import Step
-from ..steps.put_in import PutIn
 from ..steps.repeating import Repeats
+from ..steps.stencil import PutIn
 from ..words import say_name
 from .blank import ANY, Blank
 from .edit import map_step, with_steps_renamed

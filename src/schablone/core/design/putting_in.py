@@ -12,8 +12,8 @@ from ..kernel.seating import Deed
 from ..reuse import HOST
 from ..steps.anchored import ASKED
 from ..steps.base import Step
-from ..steps.put_in import PutIn
 from ..steps.repeating import repeated
+from ..steps.stencil import PutIn
 from ..steps.workshop import Feature, StepError, Workshop
 from .built import Seat, StepState, key_of
 from .trouble import problem_of

@@ -15,7 +15,7 @@ from ..problem import Problem, SchabloneError
 from ..reuse import HOST, Stencil
 from ..steps.base import Step
 from ..steps.plane import Plane
-from ..steps.put_in import Given, GivenFace, GivenPart, PutIn
+from ..steps.stencil import Given, GivenFace, GivenPart, PutIn
 from ..words import say_name
 from .edit import free_name, is_asked, map_formulas, put_step, with_steps_renamed
 from .model import Check, Design, Size

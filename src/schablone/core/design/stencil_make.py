@@ -20,10 +20,10 @@ from ..sketch.tracing import edges_followed
 from ..steps import KINDS
 from ..steps.base import Step
 from ..steps.hole import Hole
-from ..steps.put_in import Given, GivenFace, GivenPart, PutIn
 from ..steps.repeating import Repeats
 from ..steps.ring import Ring
 from ..steps.sketch import Sketch
+from ..steps.stencil import Given, GivenFace, GivenPart, PutIn
 from ..words import say_name, say_validation
 from .edit import free_name, map_step, with_steps_renamed
 from .model import Design

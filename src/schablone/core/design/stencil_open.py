@@ -19,8 +19,8 @@ from ..quantity import formula_of
 from ..reuse import HERE, HOST, Stencil, StencilSize
 from ..steps.base import Step
 from ..steps.plane import Plane
-from ..steps.put_in import Given, PutIn
 from ..steps.repeating import Repeats
+from ..steps.stencil import Given, PutIn
 from ..words import say_name, say_validation
 from .edit import map_step, with_steps_renamed
 from .model import Design, Size

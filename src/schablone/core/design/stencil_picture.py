@@ -17,8 +17,8 @@ from ..process.model import neutral
 from ..reuse import Stencil
 from ..sketch.mapping import XY
 from ..steps.extrude import Extrude
-from ..steps.put_in import GivenFace, GivenPart
 from ..steps.sketch import Rectangle, Sketch
+from ..steps.stencil import GivenFace, GivenPart
 from .model import Design, Part
 from .rebuild import Cancelled, rebuild
 from .stencil_edit import put_in

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from ..design.built import Rebuilt, Seat
 from ..design.model import Design
 from ..kernel.seating import Slip, slips
-from ..steps.put_in import PutIn
+from ..steps.stencil import PutIn
 from ..words import say_name
 from .finding import Finding
 

@@ -9,8 +9,8 @@ from typing import Literal
 from ..quantity import LENGTH, Kind
 from .anchored import ASKED, Anchored, say_where
 from .base import Step
-from .put_in import PutIn
 from .sentence import PartPiece, PlacePiece, Sentence, Words
+from .stencil import PutIn
 from .workshop import Feature, StepError, Workshop
 
 
