@@ -9,11 +9,12 @@ from schablone.core.design.model import Design
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import speaking_of
 from schablone.core.process import LensView, neutral
+from schablone.core.steps.closed_shapes import Disc, Rectangle
 from schablone.core.steps.extrude import Extrude
 from schablone.core.steps.grid import Grid
 from schablone.core.steps.hole import Hole
 from schablone.core.steps.shell import Shell
-from schablone.core.steps.sketch import Disc, Rectangle, Sketch
+from schablone.core.steps.sketch import Sketch
 
 WANTED = LensView("wanted", neutral())
 

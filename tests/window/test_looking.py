@@ -13,8 +13,9 @@ from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
 from schablone.core.design import read_design
 from schablone.core.design.model import Check, Design
+from schablone.core.steps.closed_shapes import Disc, Rectangle
 from schablone.core.steps.extrude import Extrude
-from schablone.core.steps.sketch import Disc, Rectangle, Sketch
+from schablone.core.steps.sketch import Sketch
 from tests.conftest import plate
 from tests.window.hands import Hands
 from tests.window.test_shape import settle

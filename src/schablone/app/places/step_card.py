@@ -27,11 +27,12 @@ from ...core.design.text import title_of
 from ...core.problem import Problem
 from ...core.quantity import TRUTH, Kind, Quantity
 from ...core.steps import Step
+from ...core.steps.closed_shapes import SHAPES
 from ...core.steps.extrude import Extrude
 from ...core.steps.plane import Plane
 from ...core.steps.revolve import Revolve
 from ...core.steps.sentence import SentencePiece, TiesPiece, Words, say_step
-from ...core.steps.sketch import SHAPES, Sketch
+from ...core.steps.sketch import Sketch
 from ...worker import talk
 from ..session import Session
 from ..theme import icon, kind_icon, theme
@@ -394,7 +395,7 @@ class StepCard(SentencePieces):
     # Shapes of a sketch
 
     def _add_shape(self, kind: str) -> None:
-        from ...core.steps.sketch import Corner, Polyline
+        from ...core.steps.closed_shapes import Corner, Polyline
 
         cls = next(shape for shape in SHAPES if shape.model_fields["kind"].default == kind)
         step = self.step

@@ -5,7 +5,8 @@ from __future__ import annotations
 
 from ..kernel.frame import PLANES, Vector, cross
 from ..kernel.naming import FaceName
-from ..steps.sketch import Rectangle, Sketch
+from ..steps.closed_shapes import Rectangle
+from ..steps.sketch import Sketch
 from .model import Design
 
 _WORDS = ((("left end", "right end"), 0), (("front", "back"), 1), (("bottom", "top"), 2))

@@ -16,8 +16,9 @@ from ..process.lens import LensView
 from ..process.model import neutral
 from ..reuse import Stencil
 from ..sketch.mapping import XY
+from ..steps.closed_shapes import Rectangle
 from ..steps.extrude import Extrude
-from ..steps.sketch import Rectangle, Sketch
+from ..steps.sketch import Sketch
 from ..steps.stencil import GivenFace, GivenPart
 from .model import Design, Part
 from .rebuild import Cancelled, rebuild

@@ -18,7 +18,8 @@ from ..sketch.curves import Curve, EllipticArc, Segment
 from ..sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Dimension
 from ..sketch.loops import Loop
 from ..sketch.mapping import XY
-from .sketch import Disc, Polyline, Rectangle, Sketch, SlotShape
+from .closed_shapes import Disc, Polyline, Rectangle, SlotShape
+from .sketch import Sketch
 from .workshop import Outlines
 
 _NEAR = 1e-6
