@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 
 from ..core.design import edit as edits
 from ..core.formula import FormulaError
-from ..core.formula.functions import CLEARANCE_HOLES
+from ..core.formula.habits import CLEARANCE_HOLES
 from ..core.formula.typed import typed_length
 from ..core.quantity import plain
 from .saving import ask_before_leaving

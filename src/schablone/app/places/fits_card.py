@@ -13,7 +13,7 @@ from PySide6.QtWidgets import QComboBox, QGridLayout, QLabel, QVBoxLayout, QWidg
 
 from ...core.design import Design
 from ...core.design.evaluate import table_of
-from ...core.formula.functions import FITS
+from ...core.formula.habits import FITS
 from ...core.process import Process
 from ...core.process.taking_over import calibrated_fits
 from ...core.quantity import plain

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ...core.formula.functions import FITS
+from ...core.formula.habits import FITS
 from ...core.process import Process
 from ...core.quantity import plain
 

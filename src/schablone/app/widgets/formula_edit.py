@@ -23,7 +23,8 @@ from PySide6.QtWidgets import QApplication, QCompleter, QLineEdit, QVBoxLayout, 
 
 from ...core.formula import FormulaError, names_in, parse_definition
 from ...core.formula.errors import did_you_mean
-from ...core.formula.functions import FITS, FUNCTIONS, PROCESS_FUNCTIONS
+from ...core.formula.functions import FUNCTIONS, PROCESS_FUNCTIONS
+from ...core.formula.habits import FITS
 from ...core.formula.parse import check_name
 from ...core.formula.value_table import ValueTable
 from ...core.quantity import UNITS, Kind, Quantity, say

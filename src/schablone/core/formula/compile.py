@@ -18,17 +18,11 @@ from ..quantity import COUNT, TRUTH, ZERO, Kind
 from .env import MOST_TERMS, Compiled, Env, Run, Typed
 from .errors import FormulaError, did_you_mean
 from .fitting import TOLERANCE
-from .functions import (
-    ASKS_PROCESS,
-    FITS,
-    FUNCTIONS,
-    PROCESS_FUNCTIONS,
-    SCREW_FUNCTIONS,
-    Function,
-    WrongKind,
-)
+from .functions import ASKS_PROCESS, FUNCTIONS, PROCESS_FUNCTIONS, SCREW_FUNCTIONS, Function
+from .habits import FITS
 from .iso286 import deviations
 from .kept import kept
+from .kind_rules import WrongKind
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .slips import said_as_fraction

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from ..quantity import COUNT, ZERO, Kind, Quantity
 from .errors import FormulaError
-from .functions import Habits, Screws
+from .habits import Habits, Screws
 from .tables import Column
 from .tree import Node
 

@@ -10,7 +10,7 @@ from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
 from ..words import say_name
 from .env import MOST_IN_ALL, Spent
 from .errors import FormulaError
-from .functions import Habits, Screws
+from .habits import Habits, Screws
 from .kept import kept
 from .order import in_order
 from .value_table import (

@@ -8,53 +8,41 @@ units. Every entry has an example, which the tests evaluate and the manual shows
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Mapping
+from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Protocol
 
-from ..quantity import ANGLE, COUNT, LENGTH, ZERO, Kind
+from ..quantity import ANGLE, COUNT, LENGTH
 from . import fitting, tables
-from .iso286 import deviations
-
-#: The classes of fit, from tightest to loosest.
-FITS = ("press", "push", "sliding", "loose")
-
-
-class Habits(Protocol):
-    """What formulas ask of a process. Lengths in mm."""
-
-    def clearance(self, fit: str, size: float) -> float:
-        """Hole minus peg for a class of fit at a size, all mm."""
-        ...
-
-    def send_inside(self, wanted: float, *, lying: bool = False, straight: bool = False) -> float:
-        """What to draw so that an inside measure finishes at ``wanted``, mm, before scaling for
-        shrinkage: of a round hole that stands or lies, or between straight walls."""
-        ...
-
-    def stock_of(self, nominal: float) -> float:
-        """The measured thickness of the stock with a nominal one, mm."""
-        ...
-
-    def whole_steps(self, what: str, size: float) -> float:
-        """The least whole number of printed ``lines`` or ``layers`` that is as wide or high."""
-        ...
-
-    def send_outside(self, wanted: float, *, straight: bool = True) -> float:
-        """The same for an outside measure."""
-        ...
-
-
-class KindRule(Protocol):
-    def __call__(self, kinds: list[Kind]) -> Kind: ...
-
-
-class WrongKind(Exception):
-    """Raised by a kind rule: which argument (from 0), and what is wrong with it."""
-
-    def __init__(self, index: int, what: str) -> None:
-        super().__init__(what)
-        self.index, self.what = index, what
+from .arithmetic import (
+    arc,
+    clamp,
+    cos_degrees,
+    ln,
+    mod,
+    round_half,
+    sin_degrees,
+    sqrt,
+    tan_degrees,
+    to_step,
+    trunc,
+)
+from .habits import (
+    clearance_hole,
+    for_mate,
+    iso_hole,
+    iso_shaft,
+)
+from .kind_rules import (
+    KindRule,
+    alike,
+    alike_but_counts,
+    all_of,
+    each_of,
+    keyed,
+    of_the_first,
+    root_of,
+    to_a_count,
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,377 +65,159 @@ class Function:
     columns: int = 0
 
 
-def _as(kind: Kind, given: Kind) -> bool:
-    return given in (kind, ZERO)
-
-
-def _same(kinds: list[Kind]) -> Kind:
-    wanted = next((kind for kind in kinds if kind != ZERO), COUNT)
-    for index, kind in enumerate(kinds):
-        if kind.tag == "truth":
-            raise WrongKind(index, "is a yes or no, a number is wanted")
-        if not _as(wanted, kind):
-            raise WrongKind(
-                index, f"is {kind.with_article}, but the first is {wanted.with_article}"
-            )
-    return wanted
-
-
-def _all(kind: Kind, result: Kind) -> KindRule:
-    def rule(kinds: list[Kind]) -> Kind:
-        for index, given in enumerate(kinds):
-            if not _as(kind, given):
-                raise WrongKind(index, f"is {given.with_article}, {kind.with_article} is wanted")
-        return result
-
-    return rule
-
-
-def _each(*wanted: Kind, result: Kind) -> KindRule:
-    def rule(kinds: list[Kind]) -> Kind:
-        for index, (given, kind) in enumerate(zip(kinds, wanted, strict=False)):
-            if not _as(kind, given):
-                raise WrongKind(index, f"is {given.with_article}, {kind.with_article} is wanted")
-        return result
-
-    return rule
-
-
-def _same_but_count(kinds: list[Kind]) -> Kind:
-    """Whole numbers of counts; of other kinds only to a step of that kind."""
-    if len(kinds) == 1 and not _as(COUNT, kinds[0]):
-        label = kinds[0].with_article
-        raise WrongKind(
-            0, f"is {label}, and a {kinds[0].label} has no whole numbers: say to which step"
-        )
-    return _same(kinds)
-
-
-def _first(kinds: list[Kind]) -> Kind:
-    return kinds[0]
-
-
-def _keyed(kinds: list[Kind]) -> Kind:
-    """A column, a column of keys, and a key of the kind of those."""
-    if not _as(kinds[1], kinds[2]):
-        raise WrongKind(2, f"is {kinds[2].with_article}, but the keys are {kinds[1].plural}")
-    return kinds[0]
-
-
-def _root(kinds: list[Kind]) -> Kind:
-    root = kinds[0].root(2)
-    if kinds[0].tag == "truth" or root is None:
-        raise WrongKind(0, f"is {kinds[0].with_article}, which has no square root")
-    return root if kinds[0] != ZERO else COUNT
-
-
-def _any_to_count(kinds: list[Kind]) -> Kind:
-    _same(kinds)
-    return COUNT
-
-
-def _trig(
-    table: dict[float, float], function: Callable[[float], float]
-) -> Callable[[float], float]:
-    """A function of degrees that is exact where the exact answer is a simple number."""
-
-    def run(degrees: float) -> float:
-        reduced = math.fmod(degrees, 360.0)
-        exact = table.get(reduced + 360.0 if reduced < 0 else reduced)
-        return function(math.radians(reduced)) if exact is None else exact
-
-    return run
-
-
-sin_degrees = _trig(
-    {0: 0, 30: 0.5, 90: 1, 150: 0.5, 180: 0, 210: -0.5, 270: -1, 330: -0.5}, math.sin
-)
-cos_degrees = _trig(
-    {0: 1, 60: 0.5, 90: 0, 120: -0.5, 180: -1, 240: -0.5, 270: 0, 300: 0.5}, math.cos
-)
-
-
-def _tan(degrees: float) -> float:
-    if cos_degrees(degrees) == 0:
-        raise ValueError("the tangent of a right angle has no value")
-    exact = {0.0: 0.0, 45.0: 1.0, 135.0: -1.0}.get(math.fmod(degrees, 180.0) % 180.0)
-    return math.tan(math.radians(degrees)) if exact is None else exact
-
-
-def _arc(function: Callable[[float], float], table: dict[float, float]) -> Callable[[float], float]:
-    def run(x: float) -> float:
-        if x in table:
-            return table[x]
-        try:
-            return math.degrees(function(x))
-        except ValueError:
-            raise ValueError(f"there is no angle for {x:g}: it must lie from −1 to 1") from None
-
-    return run
-
-
-def _to_step(whole: Callable[[float], float]) -> Callable[..., float]:
-    def run(x: float, step: float = 1.0) -> float:
-        if step <= 0:
-            raise ValueError("the step must be above zero")
-        return whole(x / step) * step
-
-    return run
-
-
-def _round(x: float) -> float:
-    """Half away from zero, as on paper."""
-    return math.copysign(fitting.floor(abs(x) + 0.5), x)
-
-
-def _trunc(x: float) -> float:
-    return math.copysign(fitting.floor(abs(x)), x)
-
-
-def _clamp(x: float, low: float, high: float) -> float:
-    if low > high:
-        raise ValueError("the lower limit is above the upper one")
-    return min(max(x, low), high)
-
-
-def _sqrt(x: float) -> float:
-    if x < 0:
-        raise ValueError("there is no square root of a negative number")
-    return math.sqrt(x)
-
-
-def _ln(x: float) -> float:
-    if x <= 0:
-        raise ValueError("only a number above zero has a logarithm")
-    return math.log(x)
-
-
-def _mod(x: float, step: float) -> float:
-    if step == 0:
-        raise ValueError("nothing can be divided by zero")
-    rest = x - fitting.floor(x / step) * step
-    return 0.0 if abs(rest) <= fitting.TOLERANCE * max(abs(x), abs(step)) else rest
-
-
-def _gap(habits: Habits, size: float, fit: str, within: float) -> float:
-    """Hole minus mate as it is to be meant, mm, where the mate may be off by ``within``: what
-    slides still does at the worst mate, and what is pressed in still holds.
-
-    Raises:
-        ValueError: for a tolerance below zero.
-    """
-    if within < 0:
-        raise ValueError("by how much the mate may be off must not be below zero")
-    return habits.clearance(fit, size) + (within if fit in ("sliding", "loose") else -within)
-
-
-def _fit(side: str, *, straight: bool = False, share: float = 1.0) -> Callable[..., float]:
-    """A size for a mate on a side of the material, round unless it is ``straight``, that takes its
-    ``share`` of the gap."""
-
-    def run(habits: Habits | None, size: float, fit: str, within: float = 0.0) -> float:
-        if habits is None:
-            return size
-        gap = share * _gap(habits, size, fit, within)
-        if side == "inside":
-            return habits.send_inside(size + gap, straight=straight)
-        return habits.send_outside(size - gap, straight=straight)
-
-    return run
-
-
-def _iso_hole(habits: Habits | None, size: float, name: str) -> float:
-    wanted = size + deviations(size, name).middle
-    return habits.send_inside(wanted) if habits else wanted
-
-
-def _iso_shaft(habits: Habits | None, size: float, name: str) -> float:
-    wanted = size + deviations(size, name).middle
-    return habits.send_outside(wanted, straight=False) if habits else wanted
-
-
-#: Clearance holes for metric screws, mm, by their nominal diameter: fine, medium and coarse series
-#: of ISO 273:1979.
-CLEARANCE_HOLES: dict[float, tuple[float, float, float]] = {
-    1.6: (1.7, 1.8, 2.0), 2.0: (2.2, 2.4, 2.6), 2.5: (2.7, 2.9, 3.1), 3.0: (3.2, 3.4, 3.6),
-    4.0: (4.3, 4.5, 4.8),
-    5.0: (5.3, 5.5, 5.8), 6.0: (6.4, 6.6, 7.0), 8.0: (8.4, 9.0, 10.0), 10.0: (10.5, 11.0, 12.0),
-    12.0: (13.0, 13.5, 14.5),
-    14.0: (15.0, 15.5, 16.5), 16.0: (17.0, 17.5, 18.5), 20.0: (21.0, 22.0, 24.0),
-}  # fmt: skip
-
-
-#: Clearance holes by nominal diameter: fine, medium and coarse, mm.
-Screws = Mapping[float, tuple[float, float, float]]
-
-
-def _clearance_hole(series: int) -> Callable[[Screws, float], float]:
-    def run(own: Screws, screw: float) -> float:
-        table = {**CLEARANCE_HOLES, **own}
-        hole = table.get(round(screw, 9))
-        if hole is None:
-            known = ", ".join(f"{size:g}" for size in sorted(table))
-            raise ValueError(
-                f"there is no metric screw of {screw:g} mm in the table; there are {known} mm, "
-                "and the design can have its own"
-            )
-        return hole[series]
-
-    return run
-
-
 _LIST: list[Function] = [
     Function("floor", "floor(x) · floor(x, step)",
              "Rounds down: the whole number, or whole step, at or below.",
-             "floor(38 mm, 5 mm)", "35 mm", 1, 2, _same_but_count, _to_step(fitting.floor), True),
+             "floor(38 mm, 5 mm)", "35 mm", 1, 2, alike_but_counts, to_step(fitting.floor), True),
     Function("ceil", "ceil(x) · ceil(x, step)",
              "Rounds up: the whole number, or whole step, at or above.",
-             "ceil(30 mm + 2 mm, 1/4 in)", "38.1 mm", 1, 2, _same_but_count, _to_step(fitting.ceil),
+             "ceil(30 mm + 2 mm, 1/4 in)", "38.1 mm", 1, 2, alike_but_counts, to_step(fitting.ceil),
              True),
     Function("round", "round(x) · round(x, step)",
              "Rounds to the nearest; a half goes away from zero.",
-             "round(2.5)", "3", 1, 2, _same_but_count, _to_step(_round), True),
+             "round(2.5)", "3", 1, 2, alike_but_counts, to_step(round_half), True),
     Function("trunc", "trunc(x) · trunc(x, step)", "Drops what is behind the point.",
-             "trunc(-2.7)", "-2", 1, 2, _same_but_count, _to_step(_trunc), True),
+             "trunc(-2.7)", "-2", 1, 2, alike_but_counts, to_step(trunc), True),
     Function("min", "min(a, b, …)", "The smallest of them.", "min(5 mm, 1/4 in)", "5 mm", 1, None,
-             _same, lambda *a: min(a)),
+             alike, lambda *a: min(a)),
     Function("max", "max(a, b, …)", "The largest of them.", "max(5 mm, 1/4 in)", "6.35 mm", 1, None,
-             _same, lambda *a: max(a)),
+             alike, lambda *a: max(a)),
     Function("clamp", "clamp(x, low, high)", "x, held between two limits.",
-             "clamp(70 mm, 10 mm, 60 mm)", "60 mm", 3, 3, _same, _clamp),
-    Function("abs", "abs(x)", "Without its sign.", "abs(-3 mm)", "3 mm", 1, 1, _same, abs),
-    Function("sign", "sign(x)", "−1, 0 or 1.", "sign(-3 mm)", "-1", 1, 1, _any_to_count,
+             "clamp(70 mm, 10 mm, 60 mm)", "60 mm", 3, 3, alike, clamp),
+    Function("abs", "abs(x)", "Without its sign.", "abs(-3 mm)", "3 mm", 1, 1, alike, abs),
+    Function("sign", "sign(x)", "−1, 0 or 1.", "sign(-3 mm)", "-1", 1, 1, to_a_count,
              lambda x: float((x > 0) - (x < 0)), True),
     Function("sqrt", "sqrt(x)", "Square root; that of an area is a length.", "sqrt(16 mm²)", "4 mm",
-             1, 1, _root, _sqrt),
+             1, 1, root_of, sqrt),
     Function("hypot", "hypot(a, b)", "The diagonal of a rectangle.", "hypot(3 mm, 4 mm)", "5 mm", 2,
-             2, _same, math.hypot),
+             2, alike, math.hypot),
     Function("mod", "mod(x, step)", "What is left over after whole steps.", "mod(38 mm, 5 mm)",
-             "3 mm", 2, 2, _same, _mod),
-    Function("sin", "sin(angle)", "Sine.", "sin(30 deg)", "0.5", 1, 1, _all(ANGLE, COUNT),
+             "3 mm", 2, 2, alike, mod),
+    Function("sin", "sin(angle)", "Sine.", "sin(30 deg)", "0.5", 1, 1, all_of(ANGLE, COUNT),
              sin_degrees),
-    Function("cos", "cos(angle)", "Cosine.", "cos(60 deg)", "0.5", 1, 1, _all(ANGLE, COUNT),
+    Function("cos", "cos(angle)", "Cosine.", "cos(60 deg)", "0.5", 1, 1, all_of(ANGLE, COUNT),
              cos_degrees),
-    Function("tan", "tan(angle)", "Tangent.", "tan(45 deg)", "1", 1, 1, _all(ANGLE, COUNT), _tan),
+    Function("tan", "tan(angle)", "Tangent.", "tan(45 deg)", "1", 1, 1, all_of(ANGLE, COUNT),
+             tan_degrees),
     Function("asin", "asin(x)", "The angle with this sine.", "asin(0.5)", "30°", 1, 1,
-             _all(COUNT, ANGLE),
-             _arc(math.asin, {0.5: 30.0, 1: 90.0, -0.5: -30.0, -1: -90.0})),
+             all_of(COUNT, ANGLE),
+             arc(math.asin, {0.5: 30.0, 1: 90.0, -0.5: -30.0, -1: -90.0})),
     Function("acos", "acos(x)", "The angle with this cosine.", "acos(0.5)", "60°", 1, 1,
-             _all(COUNT, ANGLE),
-             _arc(math.acos, {0: 90.0, 0.5: 60.0, -0.5: 120.0, -1: 180.0})),
+             all_of(COUNT, ANGLE),
+             arc(math.acos, {0: 90.0, 0.5: 60.0, -0.5: 120.0, -1: 180.0})),
     Function("atan", "atan(x)", "The angle with this tangent.", "atan(1)", "45°", 1, 1,
-             _all(COUNT, ANGLE),
-             _arc(math.atan, {1: 45.0, -1: -45.0})),
+             all_of(COUNT, ANGLE),
+             arc(math.atan, {1: 45.0, -1: -45.0})),
     Function("atan2", "atan2(rise, run)", "The angle of a slope, all round the clock.",
              "atan2(2 mm, 2 mm)", "45°",
-             2, 2, lambda kinds: (_same(kinds), ANGLE)[1], lambda y,
+             2, 2, lambda kinds: (alike(kinds), ANGLE)[1], lambda y,
              x: math.degrees(math.atan2(y, x))),
-    Function("exp", "exp(x)", "e to the power of x.", "exp(0)", "1", 1, 1, _all(COUNT, COUNT),
+    Function("exp", "exp(x)", "e to the power of x.", "exp(0)", "1", 1, 1, all_of(COUNT, COUNT),
              math.exp),
-    Function("ln", "ln(x)", "Natural logarithm.", "ln(1)", "0", 1, 1, _all(COUNT, COUNT), _ln),
+    Function("ln", "ln(x)", "Natural logarithm.", "ln(1)", "0", 1, 1, all_of(COUNT, COUNT), ln),
     Function("most_that_fit", "most_that_fit(span, item, gap, margin)",
              "How many items fit, with a gap between, at least the "
              "margin free at each end. Rounds down.",
              "most_that_fit(372 mm, 8 mm, 5 mm, 14 mm)", "26", 4, 4,
-             lambda kinds: (_same(kinds), COUNT)[1],
+             lambda kinds: (alike(kinds), COUNT)[1],
              lambda *a: fitting.most_that_fit(*a).count, True),
     Function("left_at_ends", "left_at_ends(span, item, gap, count)",
              "What stays free at each end of a centred row.",
              "left_at_ends(372 mm, 8 mm, 5 mm, 26)", "19.5 mm", 4, 4,
-             _each(LENGTH, LENGTH, LENGTH, COUNT, result=LENGTH),
+             each_of(LENGTH, LENGTH, LENGTH, COUNT, result=LENGTH),
              fitting.left_at_ends),
     Function("fewest_spaced", "fewest_spaced(span, spacing, margin)",
              "How many, from margin to margin, so that the spacing is "
              "never above the given. Rounds up.",
              "fewest_spaced(400 mm, 80 mm, 20 mm)", "6", 3, 3,
-             lambda kinds: (_same(kinds), COUNT)[1],
+             lambda kinds: (alike(kinds), COUNT)[1],
              lambda span, spacing, margin: fitting.spaced_at_most(span, 0.0, spacing, margin).count,
              True),
     Function("even_pitch", "even_pitch(span, count, margin)",
              "The spacing of a count from margin to margin.",
              "even_pitch(400 mm, 6, 20 mm)", "72 mm", 3, 3,
-             _each(LENGTH, COUNT, LENGTH, result=LENGTH),
+             each_of(LENGTH, COUNT, LENGTH, result=LENGTH),
              lambda span, count, margin: fitting.given_count(span, 0.0, count, margin).pitch),
     Function("fewest_pieces", "fewest_pieces(span, longest, gap)",
              "How few pieces fill the span with a gap between, none "
              "longer than the longest. Rounds up.",
              "fewest_pieces(1000 mm, 300 mm, 4 mm)", "4", 3, 3,
-             lambda kinds: (_same(kinds), COUNT)[1],
+             lambda kinds: (alike(kinds), COUNT)[1],
              fitting.fewest_pieces, True),
     Function("piece_length", "piece_length(span, count, gap)",
              "How long each of so many pieces is that fill the span with a gap between.",
              "piece_length(100 mm, 3, 5 mm)", "30 mm", 3, 3,
-             _each(LENGTH, COUNT, LENGTH, result=LENGTH),
+             each_of(LENGTH, COUNT, LENGTH, result=LENGTH),
              fitting.piece_length),
     Function("from_row", "from_row(column, \"row\")",
              "What the size table says in a column for the row of this name.",
-             'from_row(inner_width, "Hummel 8")', "300 mm", 2, 2, _first, tables.from_row,
+             'from_row(inner_width, "Hummel 8")', "300 mm", 2, 2, of_the_first, tables.from_row,
              columns=1),
     Function("lookup", "lookup(column, key_column, key)",
              "What the size table says in a column, in the row in "
              "which the key column has this key.",
-             "lookup(frames, inner_width, 300 mm)", "8", 3, 3, _keyed, tables.lookup, columns=2),
+             "lookup(frames, inner_width, 300 mm)", "8", 3, 3, keyed, tables.lookup, columns=2),
     Function("interpolate", "interpolate(column, key_column, key)",
              "The same, on the straight line between the two rows around the key; never beyond "
              "the first and last.",
-             "interpolate(box_height, inner_width, 248 mm)", "195 mm", 3, 3, _keyed,
+             "interpolate(box_height, inner_width, 248 mm)", "195 mm", 3, 3, keyed,
              tables.interpolate, columns=2),
     Function("screw_hole", "screw_hole(screw)",
              "The clearance hole of a metric screw, medium series of ISO 273.",
-             "screw_hole(4 mm)", "4.5 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(1)),
+             "screw_hole(4 mm)", "4.5 mm", 1, 1, all_of(LENGTH, LENGTH), clearance_hole(1)),
     Function("screw_hole_fine", "screw_hole_fine(screw)",
              "The same, fine series: where parts must meet closely.",
-             "screw_hole_fine(4 mm)", "4.3 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(0)),
+             "screw_hole_fine(4 mm)", "4.3 mm", 1, 1, all_of(LENGTH, LENGTH), clearance_hole(0)),
     Function("screw_hole_coarse", "screw_hole_coarse(screw)",
              "The same, coarse series: where there must be play.",
-             "screw_hole_coarse(4 mm)", "4.8 mm", 1, 1, _all(LENGTH, LENGTH), _clearance_hole(2)),
+             "screw_hole_coarse(4 mm)", "4.8 mm", 1, 1, all_of(LENGTH, LENGTH), clearance_hole(2)),
     Function("hole_for", "hole_for(size, fit) · hole_for(size, fit, within)",
              "A hole for a thing of this size: press, push, sliding or loose. Where the thing "
              "may be off by so much either way, "
              "it still slides at its largest, and still holds at its smallest. The machine is "
              "sent what makes it come out so.",
-             "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, _all(LENGTH, LENGTH),
-             _fit("inside"), fit_at=1),
+             "hole_for(6 mm, sliding, 0.05 mm)", "6.25 mm", 2, 3, all_of(LENGTH, LENGTH),
+             for_mate("inside"), fit_at=1),
     Function("slot_for", "slot_for(size, fit) · slot_for(size, fit, within)",
              "The same between two straight walls: a slot for a tab or a board.",
-             "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, _all(LENGTH, LENGTH),
-             _fit("inside", straight=True), fit_at=1),
+             "slot_for(3 mm, sliding)", "3.2 mm", 2, 3, all_of(LENGTH, LENGTH),
+             for_mate("inside", straight=True), fit_at=1),
     Function("peg_for", "peg_for(size, fit) · peg_for(size, fit, within)",
              "A round peg for a hole of this size, which may be off by so much.",
-             "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, _all(LENGTH, LENGTH), _fit("outside"),
+             "peg_for(6 mm, sliding)", "5.8 mm", 2, 3, all_of(LENGTH, LENGTH), for_mate("outside"),
              fit_at=1),
     Function("tab_for", "tab_for(size, fit) · tab_for(size, fit, within)",
              "The same between two straight sides: a tab for a slot.",
-             "tab_for(3 mm, push)", "2.95 mm", 2, 3, _all(LENGTH, LENGTH),
-             _fit("outside", straight=True), fit_at=1),
+             "tab_for(3 mm, push)", "2.95 mm", 2, 3, all_of(LENGTH, LENGTH),
+             for_mate("outside", straight=True), fit_at=1),
     Function("shared_hole", "shared_hole(size, fit)",
              "A hole whose mate is made too, by `shared_peg` of the same "
              "size: each gives half of the gap.",
-             "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, _all(LENGTH, LENGTH),
-             _fit("inside", share=0.5), fit_at=1),
+             "shared_hole(6 mm, sliding)", "6.1 mm", 2, 2, all_of(LENGTH, LENGTH),
+             for_mate("inside", share=0.5), fit_at=1),
     Function("shared_peg", "shared_peg(size, fit)", "The peg that goes into a `shared_hole`.",
-             "shared_peg(6 mm, sliding)", "5.9 mm", 2, 2, _all(LENGTH, LENGTH),
-             _fit("outside", share=0.5), fit_at=1),
+             "shared_peg(6 mm, sliding)", "5.9 mm", 2, 2, all_of(LENGTH, LENGTH),
+             for_mate("outside", share=0.5), fit_at=1),
     Function("inside", "inside(size)",
              "An inside measure that comes out at this size on the machine in use.",
-             "inside(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             "inside(8 mm)", "8 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size) if habits else size),
     Function("inside_lying", "inside_lying(size)",
              "The same for a round hole that lies while it is printed.",
-             "inside_lying(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             "inside_lying(8 mm)", "8 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size, lying=True) if habits else size),
     Function("gap", "gap(size)",
              "The same between two straight walls: a slot's width, "
              "which closes less than a small hole.",
-             "gap(3 mm)", "3 mm", 1, 1, _all(LENGTH, LENGTH),
+             "gap(3 mm)", "3 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.send_inside(size, straight=True) if habits else size),
     Function("peg", "peg(size)",
              "A round peg that comes out at this diameter on the machine in use.",
-             "peg(8 mm)", "8 mm", 1, 1, _all(LENGTH, LENGTH),
+             "peg(8 mm)", "8 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.send_outside(size, straight=False) if habits else size),
     Function("outside", "outside(size)",
              "An outside measure that comes out at this size on the machine in use.",
-             "outside(40 mm)", "40 mm", 1, 1, _all(LENGTH, LENGTH),
+             "outside(40 mm)", "40 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.send_outside(size) if habits else size),
 ]  # fmt: skip
 
@@ -455,22 +225,22 @@ _LIST += [
     Function("stock", "stock(nominal)",
              "The measured thickness of the stock that is sold as "
              "this thick, as the process has it.",
-             "stock(18 mm)", "18 mm", 1, 1, _all(LENGTH, LENGTH), lambda habits,
+             "stock(18 mm)", "18 mm", 1, 1, all_of(LENGTH, LENGTH), lambda habits,
              size: habits.stock_of(size) if habits else size),
     Function("whole_lines", "whole_lines(width)",
              "The least whole number of printed lines that is as wide: walls without gaps inside.",
-             "whole_lines(2 mm)", "2 mm", 1, 1, _all(LENGTH, LENGTH),
+             "whole_lines(2 mm)", "2 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.whole_steps("lines", size) if habits else size),
     Function("whole_layers", "whole_layers(height)",
              "The least whole number of printed layers that is as high.",
-             "whole_layers(5 mm)", "5 mm", 1, 1, _all(LENGTH, LENGTH),
+             "whole_layers(5 mm)", "5 mm", 1, 1, all_of(LENGTH, LENGTH),
              lambda habits, size: habits.whole_steps("layers", size) if habits else size),
     Function("iso_hole", "iso_hole(size, class)",
              "The middle of a hole's tolerance class of ISO 286, such as H7.",
-             "iso_hole(10 mm, H7)", "10.008 mm", 2, 2, _all(LENGTH, LENGTH), _iso_hole, fit_at=1),
+             "iso_hole(10 mm, H7)", "10.008 mm", 2, 2, all_of(LENGTH, LENGTH), iso_hole, fit_at=1),
     Function("iso_shaft", "iso_shaft(size, class)",
              "The middle of a shaft's tolerance class of ISO 286, such as g6.",
-             "iso_shaft(10 mm, g6)", "9.991 mm", 2, 2, _all(LENGTH, LENGTH), _iso_shaft, fit_at=1),
+             "iso_shaft(10 mm, g6)", "9.991 mm", 2, 2, all_of(LENGTH, LENGTH), iso_shaft, fit_at=1),
 ]  # fmt: skip
 
 #: Every function by name.

@@ -16,7 +16,7 @@ from ..quantity import COUNT, ZERO, Kind, Quantity
 from .compile import compile_formula
 from .env import Compiled, Env, Spent
 from .errors import FormulaError
-from .functions import Habits, Screws
+from .habits import Habits, Screws
 from .parse import parse
 from .rewrite import columns_in, names_in
 from .sampling import nodes, panel_nodes

@@ -8,7 +8,7 @@ from itertools import pairwise
 
 import numpy as np
 
-from ..formula.functions import FITS
+from ..formula.habits import FITS
 from ..quantity import plain
 from ..words import listed
 from .calibrate import slopes

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 
 from ..design.model import Size
 from ..formula import FormulaError, parse
-from ..formula.functions import FIT_FUNCTIONS, FITS, PROCESS_FUNCTIONS
+from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS
+from ..formula.habits import FITS
 from ..formula.iso286 import deviations
 from ..formula.tree import Call, Name
 from ..formula.value_table import ValueTable
