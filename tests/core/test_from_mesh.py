@@ -19,8 +19,9 @@ from schablone.core.kernel.surfaces import Surface
 from schablone.core.packed import unpacked
 from schablone.core.problem import SchabloneError
 from schablone.core.solids.from_mesh import part_of_mesh
+from schablone.core.solids.mesh_flats import flats_of
 from schablone.core.solids.mesh_in import NotAMesh, mended, read_net
-from schablone.core.solids.mesh_regions import flats_of, regions_of
+from schablone.core.solids.mesh_regions import regions_of
 from schablone.core.solids.ties import Tie
 from schablone.reader import read
 from tests.conftest import examples

@@ -9,8 +9,8 @@ from ..kernel.kept_mesh import kept_mesh, written
 from ..kernel.mesh_pieces import touching
 from ..kernel.meshed import Meshed
 from ..kernel.naming import NAMELESS
+from .mesh_flats import Flats
 from .mesh_in import Net, NotAMesh
-from .mesh_regions import Flats
 
 #: So many flat faces get a name.
 _MOST_FLAT = 500

@@ -10,8 +10,9 @@ import numpy as np
 from ..quantity import plain as said
 from ..words import number_word
 from .free_form import kept_of
+from .mesh_flats import Flats, flats_of
 from .mesh_in import Net, read_net
-from .mesh_regions import Flats, Regions, flats_of, regions_of
+from .mesh_regions import Regions, regions_of
 
 #: So many faces a solid out of a mesh may have.
 MOST_FACES = 600
