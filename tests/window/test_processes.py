@@ -324,6 +324,8 @@ def test_fits_are_found_by_feel_on_the_comb(qtbot, window, tmp_path) -> None:
     assert "must get wider" in page.fits.wrong.text()
     for fit, slot in {"press": 1, "push": 3, "sliding": 5, "loose": 8}.items():
         slots[fit].setCurrentIndex(slot)
+    page.take_piece(page.pieces()[0][1])  # another piece, and back to this one
+    page.take_piece("slot-and-tab-comb")
     page.fits.picture.grab()
     page.fits.take_over()
     own = window.session.library.process(ZEISIG)
@@ -332,6 +334,7 @@ def test_fits_are_found_by_feel_on_the_comb(qtbot, window, tmp_path) -> None:
     )
     assert own.known["fits.push"].source == "calibrated"
     assert own.shrinkage_xy == page.process.shrinkage_xy
+    assert page.fits.chosen() == {}
 
 
 def test_states_stand_side_by_side_and_one_is_gone_back_to(qtbot, window) -> None:

@@ -42,11 +42,9 @@ from ..widgets.basics import button, label
 from ..worker_client import WorkerClient
 from .calibration_make import MakeColumn
 from .calibration_meaning import MeaningColumn
-from .fits_card import FitsCard
+from .fits_card import COMB, FitsCard
 from .reading_sheet import TIMES, ReadingSheet
 
-#: The test piece on which fits are tried by hand.
-COMB = "slot-and-tab-comb"
 #: A test piece is bevelled by no more, mm: the steps that show the first layer are as high.
 _BEVELLED = 0.2
 
@@ -96,10 +94,8 @@ class CalibrationPage(QWidget):
         self.meaning.use_wanted.connect(self.save_state)
         both.addLayout(self.meaning, 1)
         columns.addWidget(self.measuring, 10)
-        self.fits = FitsCard()
-        self.fits.made.connect(
-            lambda made: self._keep(made, f"{made.name} has these gaps now; every fit follows.")
-        )
+        self.fits = FitsCard(self.library.readings)
+        self.fits.made.connect(self._keep_gaps)
         self.fits.hide()
         columns.addWidget(self.fits, 10)
         outer.addLayout(columns, 1)
@@ -472,6 +468,11 @@ class CalibrationPage(QWidget):
         else:
             self.work_out()
         self.said.setText(words)
+
+    def _keep_gaps(self, made: Process) -> None:
+        self._keep(made, f"{made.name} has these gaps now; every fit follows.")
+        if self.process is made:
+            self.fits.forget()
 
     def compare_states(self) -> None:
         """Open the states side by side."""

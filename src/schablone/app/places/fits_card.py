@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
+from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -17,9 +18,12 @@ from ...core.formula.habits import FITS
 from ...core.process import Process
 from ...core.process.taking_over import calibrated_fits
 from ...core.quantity import plain
+from ..readings_left import ReadingsLeft, texts_of
 from ..theme import theme
 from ..widgets.basics import button, label
 
+#: The test piece that is tried by hand.
+COMB = "slot-and-tab-comb"
 #: What each class of fit feels like.
 _FEELS = {
     "press": "it goes in by hammer or vice, and stays",
@@ -39,12 +43,13 @@ def gaps_of(comb: Design, process: Process) -> list[float]:
 
 class FitsCard(QWidget):
     """Takes the place of readings and plot while the test piece is the comb. ``made`` gives the
-    process with its new gaps."""
+    process with its new gaps; ``left`` keeps what was chosen until then."""
 
     made = Signal(object)
 
-    def __init__(self) -> None:
+    def __init__(self, left: ReadingsLeft) -> None:
         super().__init__()
+        self.left = left
         column = QVBoxLayout(self)
         column.setContentsMargins(0, 0, 0, 0)
         column.setSpacing(10)
@@ -69,7 +74,7 @@ class FitsCard(QWidget):
             box = self.slots[fit] = QComboBox()
             box.setMinimumWidth(190)
             box.setAccessibleName(f"slot of a {fit} fit")
-            box.currentIndexChanged.connect(self._say)
+            box.currentIndexChanged.connect(self._choose)
             grid.addWidget(box, row, 2)
             self.now[fit] = label("", "quiet")
             grid.addWidget(self.now[fit], row, 3)
@@ -87,13 +92,18 @@ class FitsCard(QWidget):
         column.addWidget(self.picture, 1)
 
     def begin(self, process: Process, comb: Design) -> None:
+        """Show the slots of a comb, and which of them were chosen and not taken over: by their
+        gaps, for with other figures of the machine other slots are printed."""
         self.process, self.gaps = process, gaps_of(comb, process)
+        before = {fit: gaps for fit, gaps in texts_of(self._kept(), "gaps").items() if gaps}
         for fit, box in self.slots.items():
             box.blockSignals(True)
             box.clear()
             box.addItem("not tried", None)
             for number, gap in enumerate(self.gaps, 1):
                 box.addItem(f"slot {number}: gap {_signed(gap)} mm", gap)
+                if before.get(fit) == [str(gap)]:
+                    box.setCurrentIndex(number)
             box.blockSignals(False)
             self.now[fit].setText(f"now {_signed(process.clearance(fit))} mm")
         self.wrong.setText("")
@@ -106,6 +116,14 @@ class FitsCard(QWidget):
             for fit, box in self.slots.items()
             if box.currentData() is not None
         }
+
+    def _kept(self) -> Mapping[str, Any]:
+        return self.left.of(self.process.name, COMB)
+
+    def _choose(self) -> None:
+        chosen = {fit: [str(gap)] for fit, gap in self.chosen().items()}
+        self.left.keep(self.process.name, COMB, {"gaps": chosen} if chosen else {})
+        self._say()
 
     def _say(self) -> None:
         chosen = self.chosen()
@@ -130,6 +148,11 @@ class FitsCard(QWidget):
             return
         self.wrong.setText("")
         self.made.emit(made)
+
+    def forget(self) -> None:
+        """What was chosen has been taken over."""
+        for box in self.slots.values():
+            box.setCurrentIndex(0)
 
 
 class CombPicture(QWidget):
