@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections import Counter
+
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtGui import QAccessible
+from PySide6.QtGui import QAccessible, QAction, QShortcut
 from PySide6.QtWidgets import (
     QAbstractButton,
     QAbstractItemView,
@@ -20,6 +22,8 @@ from PySide6.QtWidgets import (
 from schablone.app.rail import PLACES
 from tests.window.hands import Hands
 
+#: Where a shortcut is heard in the whole window.
+WIDE = (Qt.ShortcutContext.WindowShortcut, Qt.ShortcutContext.ApplicationShortcut)
 CONTROLS = (
     QAbstractButton,
     QAbstractItemView,
@@ -45,6 +49,19 @@ def controls(window: QWidget) -> list[QWidget]:
         ):
             found.append(widget)
     return found
+
+
+def test_no_key_means_two_things(qtbot, window) -> None:
+    for place in PLACES:
+        window.go(place)
+    window.go("shape")
+    hands = Hands(qtbot, window)
+    hands.press(Qt.Key.Key_F, Qt.KeyboardModifier.ControlModifier)
+    assert hands.focus.accessibleName() == "find a size"
+    own = [one.key() for one in window.findChildren(QShortcut) if one.context() in WIDE]
+    keys = [*own, *(one.shortcut() for one in window.findChildren(QAction) if one.isEnabled())]
+    named = Counter(key.toString() for key in keys if not key.isEmpty())
+    assert [key for key, times in named.items() if times > 1] == []
 
 
 @pytest.mark.parametrize("place", PLACES)

@@ -54,8 +54,13 @@ class MapSide(QWidget):
         layout.addWidget(self.map, 1)
         self.legend = label("", "small", wrap=True)
         layout.addWidget(self.legend)
+        self.wait()
         prover.map_begun.connect(self._begun)
         prover.place.connect(self._place)
+
+    def wait(self) -> None:
+        """Until it is known which sizes may vary, nothing can be painted over them."""
+        self.paint.setEnabled(False)
 
     def take(self, spans: dict[str, tuple[float, float, Kind]]) -> None:
         """Take up what may vary; a map needs two sizes."""
@@ -99,6 +104,8 @@ class MapSide(QWidget):
     def paint_map(self) -> None:
         """Build it over the two sizes that are chosen."""
         self.begins.emit()
+        if not self.paint.isEnabled():
+            return  # something has changed since: what may vary is looked at first
         self._number += 1
         self.prover.map(self.across.currentData(), self.up.currentData(), self._number)
         paused = self.prover.is_paused and self.prover.is_running

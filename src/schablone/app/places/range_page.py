@@ -122,6 +122,7 @@ class RangePage(QWidget):
         self.said.setText("")
         self._show_running(False)
         clear(self._cards)
+        self.side.wait()
         session = self.session
         self.prover.take(
             session.design, session.process, self.known(), BUILDS[self.builds.currentIndex()]

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from functools import lru_cache
 
 from PySide6.QtCore import QEvent, Qt, Signal
-from PySide6.QtGui import QGuiApplication, QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtGui import QGuiApplication, QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLineEdit, QVBoxLayout, QWidget
 
 from ...core.design import Design
@@ -76,7 +76,6 @@ class SizesPanel(QWidget):
         layout.addWidget(self.variants)
         self.new: FormulaEdit | None = None
         self._new_line()
-        QShortcut(QKeySequence.StandardKey.Find, self, self.finder.setFocus)
         session.changed.connect(self.refresh)
         session.read_off.connect(self.refresh)
         session.taken.connect(self._new_line)
