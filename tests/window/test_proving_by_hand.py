@@ -122,13 +122,15 @@ def test_a_map_is_painted_and_shows_the_part_where_it_is_clicked(
     hands.press(Qt.Key.Key_Up)
     hands.press(Qt.Key.Key_Return)
     hands.until("With a 7 mm and b 13.12 mm")
-    # After an edit nothing is painted before it is known what may vary.
-    hands.click("Back to the part as it is (Esc)")
+    # After an edit nothing is painted before it is known what may vary, and what was looked at of
+    # the design before is gone.
     hands.click("Prove")
     paint = hands.find("Build the design all over the map")
     window.session.edit(lambda design: design.model_copy(update={"note": "another"}), "a note")
     assert not paint.isEnabled()
     qtbot.waitUntil(paint.isEnabled)
+    hands.click("Shape")
+    assert not hands.says("With a 7 mm and b 13.12 mm")
 
 
 @pytest.mark.nightly

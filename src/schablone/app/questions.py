@@ -114,7 +114,7 @@ class Questions(QObject):
         strip = self.shape.strip
         strip.begin(name)
 
-        def take(answer: talk.Tried | talk.Refused, arrays: Arrays) -> None:
+        def take(answer: talk.Tried | talk.Refused | talk.GivenUp, arrays: Arrays) -> None:
             if strip.size_name == name:
                 strip.take(answer, arrays)
 

@@ -42,7 +42,7 @@ class LookStrip(QFrame):
         self.show()
 
     def close_strip(self) -> None:
-        """The part as it is."""
-        if self.isVisible():
+        """The part as it is; from another place, too, where its design is changed there."""
+        if not self.isHidden():
             self.hide()
             self.closed.emit()

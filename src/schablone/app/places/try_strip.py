@@ -134,8 +134,11 @@ class TryStrip(QFrame):
         self.said.setText(f"Try {say_name(size)}: building …")
         self.show()
 
-    def take(self, answer: talk.Tried | talk.Refused, arrays: Arrays) -> None:
+    def take(self, answer: talk.Tried | talk.Refused | talk.GivenUp, arrays: Arrays) -> None:
         """One value built; or why nothing could be tried."""
+        if isinstance(answer, talk.GivenUp):
+            self.said.setText(f"Try {say_name(self.size_name)}: the rest was not built")
+            return
         if isinstance(answer, talk.Refused):
             self.said.setText(answer.text)
             return
@@ -173,8 +176,9 @@ class TryStrip(QFrame):
         )
 
     def close_strip(self) -> None:
-        """None of them: the part as it is."""
-        if self.isVisible():
+        """None of them: the part as it is; from another place, too, where its design is changed
+        there."""
+        if not self.isHidden():
             self.hide()
             self.size_name = ""
             self.closed.emit()

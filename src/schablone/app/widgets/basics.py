@@ -75,10 +75,12 @@ def restyle(widget: QWidget, **properties: object) -> None:
 
 
 def clear(layout: QLayout) -> None:
-    """Take everything out of a layout."""
+    """Take everything out of a layout. What is pressed while it is taken out does nothing any more:
+    a press that ends a line in hand may be on what that line's edit takes away."""
     while layout.count():
         item = layout.takeAt(0)
         if (widget := item.widget()) is not None:
+            widget.setEnabled(False)
             widget.hide()
             widget.deleteLater()
         elif (inner := item.layout()) is not None:
