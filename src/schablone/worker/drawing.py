@@ -10,7 +10,7 @@ from ..core.design.rebuild import Rebuilt
 from ..core.problem import SchabloneError, errors
 from ..core.publish.drawing_sheet import Page, drawing_pages, sheet_file
 from ..core.publish.drawing_sheet.measuring import measuring_pictures
-from ..core.publish.drawing_sheet.page import Dimension, Stroke, View, Words
+from ..core.publish.drawing_sheet.page import DrawnDimension, Stroke, View, Words
 from ..core.whole_files import write_whole
 from .talk import DimensionDrawn, PageDrawn, StrokeDrawn, ViewDrawn, WordsDrawn
 
@@ -68,7 +68,7 @@ def _view(view: View) -> ViewDrawn:
     }
 
 
-def _dimension(one: Dimension) -> DimensionDrawn:
+def _dimension(one: DrawnDimension) -> DimensionDrawn:
     return {
         "size": one.size,
         "view": one.view,

@@ -395,7 +395,7 @@ class StepCard(SentencePieces):
     # Shapes of a sketch
 
     def _add_shape(self, kind: str) -> None:
-        from ...core.steps.closed_shapes import Corner, Polyline
+        from ...core.steps.closed_shapes import Polyline, Vertex
 
         cls = next(shape for shape in SHAPES if shape.model_fields["kind"].default == kind)
         step = self.step
@@ -406,7 +406,7 @@ class StepCard(SentencePieces):
             name, number = f"{kind}_{number}", number + 1
         shape = cls(name=name)
         if cls is Polyline:
-            shape = Polyline(name=name, points=(Corner(), Corner(x="20 mm"), Corner(y="20 mm")))
+            shape = Polyline(name=name, points=(Vertex(), Vertex(x="20 mm"), Vertex(y="20 mm")))
         self.put("shapes", (*step.shapes, shape))
 
     def remove_shape(self, name: str) -> None:

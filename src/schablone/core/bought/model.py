@@ -21,7 +21,7 @@ BOX = ("length", "width", "height")
 ANCHORS = ("middle", "top_middle")
 
 
-class Dimension(Frozen):
+class BoughtLength(Frozen):
     """A length of the part, by how much it differs from piece to piece (±, mm), and where it is
     measured."""
 
@@ -49,7 +49,7 @@ class CylinderOutline(Frozen):
     lies: bool = False
 
 
-class Corner(Frozen):
+class OutlineCorner(Frozen):
     """A corner of a drawn outline; ``round`` is the radius of the arc that it is rounded by."""
 
     x: FormulaText = "0 mm"
@@ -61,7 +61,7 @@ class RaisedOutline(Frozen):
     """A region given by its corners, raised by a height."""
 
     kind: Literal["raised"] = "raised"
-    corners: Annotated[tuple[Corner, ...], Field(min_length=3, max_length=500)]
+    corners: Annotated[tuple[OutlineCorner, ...], Field(min_length=3, max_length=500)]
     height: FormulaText = "10 mm"
 
 
@@ -131,7 +131,7 @@ class BoughtPart(Frozen):
     price: Money | None = None
     currency: OneLine = "EUR"
     mass: Money | None = None
-    dimensions: Annotated[tuple[Dimension, ...], Field(max_length=200)] = ()
+    dimensions: Annotated[tuple[BoughtLength, ...], Field(max_length=200)] = ()
     outline: Outline = BoxOutline()
     anchors: Annotated[tuple[Anchor, ...], Field(max_length=100)] = ()
     holes: Annotated[tuple[ScrewHole, ...], Field(max_length=200)] = ()

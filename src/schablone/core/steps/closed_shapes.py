@@ -156,8 +156,8 @@ class SlotShape(ClosedShape):
         )
 
 
-class Corner(Frozen):
-    """One point of a polyline."""
+class Vertex(Frozen):
+    """A corner of a polyline."""
 
     x: FormulaText = "0 mm"
     y: FormulaText = "0 mm"
@@ -167,7 +167,7 @@ class Polyline(ClosedShape):
     """A closed line through points."""
 
     kind: Literal["polyline"] = "polyline"
-    points: Annotated[tuple[Corner, ...], Field(max_length=500)] = ()
+    points: Annotated[tuple[Vertex, ...], Field(max_length=500)] = ()
 
     def slots(self, at: str) -> list[Slot]:
         return [

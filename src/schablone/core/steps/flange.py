@@ -6,7 +6,7 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Literal
 
-from ..kernel.folding import Corner, Folded, Leg, Turn, flanged
+from ..kernel.folding import CornerForm, Folded, Leg, Turn, flanged
 from ..kernel.folding.flanges import Corners
 from ..kernel.frame import Frame, Vector
 from ..kernel.naming import FaceName
@@ -204,7 +204,7 @@ class Flange(Step):
             )
         return flanges_on("add", part, make, legs, sheet, remarks)
 
-    def _corner(self, shop: Workshop) -> Corner:
+    def _corner(self, shop: Workshop) -> CornerForm:
         gap = shop.values.get("gap", 0.0)
         if gap < 0:
             raise StepError(
@@ -219,7 +219,7 @@ class Flange(Step):
                 shop.values["corner_across"], "hole in the corner", self.corner_across,
                 "corner_across",
             )  # fmt: skip
-        return Corner(self.corners, gap, self.corner_hole, across)
+        return CornerForm(self.corners, gap, self.corner_hole, across)
 
     def _legs(self, shop: Workshop, sheet: Folded, bend: MadeBend) -> list[Leg]:
         turn, thick = bend.turn, sheet.thickness

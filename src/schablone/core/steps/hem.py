@@ -6,7 +6,7 @@ import math
 from collections.abc import Mapping, Sequence
 from typing import Literal
 
-from ..kernel.folding import Corner, Folded, Leg, Relief, flanged
+from ..kernel.folding import CornerForm, Folded, Leg, Relief, flanged
 from ..model import FormulaText
 from .base import Slot, Step
 from .selecting import EdgeRules, part_with
@@ -111,7 +111,7 @@ class Hem(Step):
         relief = Relief("torn", torn_width(shop, part, sheet))
 
         def make(folded: Folded, legs: Sequence[Leg]) -> Folded:
-            return flanged(folded, self.name, legs, relief, Corner())
+            return flanged(folded, self.name, legs, relief, CornerForm())
 
         return flanges_on("add", part, make, legs, sheet, bend.remarks)
 

@@ -7,17 +7,15 @@ from typing import Literal
 from ..kernel.body import Body, renamed
 from ..kernel.figures import NoEffect, NothingLeft
 from ..kernel.frame import Frame
-from ..kernel.motion import Motion
 from ..kernel.naming import FaceName
 from ..kernel.operations import cut_beyond
-from ..model import FormulaText, Identifier, OneLine
-from ..quantity import ANGLE
-from .base import Slot, Step
-from .sentence import ChoicePiece, FormulaPiece, PartPiece, PlacePiece, Sentence, Words
+from ..model import Identifier
+from .leaning import AlongPlane
+from .sentence import FormulaPiece, PartPiece, PlacePiece, Sentence, Words
 from .workshop import Feature, StepError, Workshop
 
 
-class Split(Step):
+class Split(AlongPlane):
     """Cuts a part in two along a plane; both pieces are kept, the one beyond as a part of its own.
 
     Faces of the other part are named after this step.
@@ -28,24 +26,10 @@ class Split(Step):
     purpose = "Cut the part in two along a plane, and keep both"
     also = "halves two cut divide saw"
     looks_around = True
-    places = ("plane",)
 
     kind: Literal["split"] = "split"
-    plane: OneLine = "side"
-    at: FormulaText = "0 mm"
-    angle: FormulaText = "0 deg"
-    about: Literal["x", "y"] = "y"
     other: Identifier | Literal[""] = ""
     part: Identifier = "part"
-
-    def only_prisms(self) -> bool:
-        return False
-
-    def slots(self) -> tuple[Slot, ...]:
-        return (
-            Slot("at", self.at, "distance", along="normal"),
-            Slot("angle", self.angle, "angle", ANGLE),
-        )
 
     def sentence(self) -> Sentence:
         return (
@@ -55,13 +39,7 @@ class Split(Step):
                 Words("from"),
                 PlacePiece("plane", planes=True),
             ),
-            (
-                Words("at an angle of"),
-                FormulaPiece("angle"),
-                Words("about its"),
-                ChoicePiece("about", {"x": "x", "y": "y"}),
-                Words("axis"),
-            ),
+            self.how_it_leans(),
             (Words("what lies beyond becomes the part"), PartPiece("other", new=True)),
         )
 
@@ -73,7 +51,7 @@ class Split(Step):
                 "other",
                 asks=True,
             )
-        plane = leaning_plane(shop, self.plane, self.at, self.angle, self.about)
+        plane = self.leaning_plane(shop)
         here = FaceName(self.name, "cut")
 
         def lower(body: Body) -> Body:
@@ -83,24 +61,6 @@ class Split(Step):
             return renamed(_half(body, plane.turned_over(), here), self.name, "other")
 
         return Feature("add", self.part, change=lower, others={self.other: upper})
-
-
-def leaning_plane(shop: Workshop, place: str, at: str, angle: str, about: str) -> Frame:
-    """A plane at a distance from a plane or face, turned about its x or y; ``at`` and ``angle`` are
-    the formulas.
-
-    Raises:
-        StepError: where it would lean over.
-    """
-    degrees = shop.values["angle"]
-    if not -89 <= degrees <= 89:
-        raise StepError(
-            f"The angle is {degrees:g}°; it must lie from −89° to 89°.",
-            f"Change “{angle}”.",
-            "angle",
-        )
-    base = shop.plane(place, "plane").lifted(shop.values["at"])
-    return Motion.turn(base.origin, base.x if about == "x" else base.y, degrees).frame(base)
 
 
 def _half(body: Body, plane: Frame, name: FaceName) -> Body:

@@ -10,7 +10,7 @@ from .along_line import Fold, folded_along
 from .closing import closes, refuse_open
 from .cuts import cut_blank, marked
 from .elsewhere import fold_there, leg_there, where_to
-from .flanges import Corner, flanged
+from .flanges import CornerForm, flanged
 from .joined import joined_sheets
 from .legs import Leg
 from .parts import CannotFold, Relief, Turn, sheet
@@ -18,7 +18,7 @@ from .sheet import Bend, Folded, Panel, half_bent
 from .tools import with_tools
 
 __all__ = [
-    "Bend", "CannotFold", "Corner", "Fold", "Folded", "Leg", "Panel", "Relief", "Turn",
+    "Bend", "CannotFold", "CornerForm", "Fold", "Folded", "Leg", "Panel", "Relief", "Turn",
     "closes", "cut_blank", "flanged", "fold_there", "folded_along", "half_bent", "joined_sheets",
     "leg_there", "marked", "refuse_open", "sheet", "where_to", "with_tools",
 ]  # fmt: skip

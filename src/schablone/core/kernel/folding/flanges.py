@@ -43,7 +43,7 @@ Corners = Literal["open", "meeting", "first over", "second over"]
 
 
 @dataclass(frozen=True, slots=True)
-class Corner:
+class CornerForm:
     """How flanges meet where their edges do: how, with which gap, and a hole freed around the
     corner of the blank: its form and diameter, mm."""
 
@@ -54,7 +54,7 @@ class Corner:
 
 
 def flanged(
-    folded: Folded, step: str, legs: Sequence[Leg], relief: Relief, corner: Corner
+    folded: Folded, step: str, legs: Sequence[Leg], relief: Relief, corner: CornerForm
 ) -> Folded:
     """The sheet with flanges on some of its edges.
 
@@ -69,7 +69,7 @@ def flanged(
 
 
 def _flanged_panel(
-    folded: Folded, step: str, number: int, legs: Sequence[Leg], relief: Relief, corner: Corner
+    folded: Folded, step: str, number: int, legs: Sequence[Leg], relief: Relief, corner: CornerForm
 ) -> Folded:
     before = folded.panels[number]
     meets = _meeting(before.region, legs)
@@ -201,7 +201,7 @@ class _Made:
         leg: Leg,
         region: Region,
         meets: Mapping[tuple[int, bool], float],
-        corner: Corner,
+        corner: CornerForm,
         k: int,
     ) -> _Made:
         number = len(folded.bends) + k
@@ -284,7 +284,7 @@ def _meeting(region: Region, legs: Sequence[Leg]) -> dict[tuple[int, bool], floa
 
 
 def _reach(
-    thickness: float, turn: Turn, inner: float | None, corner: Corner, *, first: bool
+    thickness: float, turn: Turn, inner: float | None, corner: CornerForm, *, first: bool
 ) -> tuple[float, float]:
     """How far a flange goes beyond the end of its bend at its foot, and by how much more for each
     mm of its height. ``first``: it is the one whose edge ends at the corner."""
@@ -328,7 +328,7 @@ def _room_on(region: Region, line: Line, leg: Leg) -> tuple[float, float]:
     return max(rooms, key=lambda ends: ends[1] - ends[0])
 
 
-def _hole(at: XY, corner: Corner) -> Region:
+def _hole(at: XY, corner: CornerForm) -> Region:
     half, (x, y) = corner.across / 2, at
     if corner.hole == "square":
         ring = [

@@ -84,7 +84,7 @@ class Between:
 
 
 @dataclass(frozen=True, slots=True)
-class Dimension:
+class DrawnDimension:
     """A size on the page: what is said of it, its strokes, and where it stands, as
     :class:`~schablone.core.design.model.PutByHand` keeps it. ``way`` is the direction in which it
     goes away from its view; of a note with a line to its place it is (0, 0), and it is drawn
@@ -121,7 +121,7 @@ class Page:
     high: float
     scale: str
     views: tuple[View, ...] = ()
-    dimensions: tuple[Dimension, ...] = ()
+    dimensions: tuple[DrawnDimension, ...] = ()
     strokes: tuple[Stroke, ...] = ()
     words: tuple[Words, ...] = ()
     listed: tuple[str, ...] = ()

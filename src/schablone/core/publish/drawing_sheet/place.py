@@ -19,7 +19,7 @@ from ...design.model import PutByHand
 from ...kernel.frame import Vector, dot
 from ...sketch.mapping import XY
 from .entries import Entry, long
-from .page import LETTERS, Between, Dimension, Stroke, Words, line
+from .page import LETTERS, Between, DrawnDimension, Stroke, Words, line
 from .sides import Side
 
 #: The first dimension stands so far from its view, and each further one from the last, mm.
@@ -103,7 +103,7 @@ def _meets(one: BaseGeometry, others: Sequence[BaseGeometry]) -> bool:
 class _Drawn:
     """A dimension that could stand there, and what it covers."""
 
-    dimension: Dimension
+    dimension: DrawnDimension
     words: Polygon
     lines: tuple[LineString, ...]
     bar: LineString | None
@@ -111,12 +111,12 @@ class _Drawn:
 
 def put_all(
     entries: Sequence[Entry], views: Sequence[OnPage], room: Room, by_hand: Sequence[PutByHand]
-) -> tuple[list[Dimension], list[Entry]]:
+) -> tuple[list[DrawnDimension], list[Entry]]:
     """The dimensions of a page, and the entries that found no place. Those that were put somewhere
     by hand stand there, whatever they cover; others keep clear of them."""
     moved = {one.size: one for one in by_hand}
     by_name = {view.side.name: view for view in views}
-    placed: dict[str, Dimension] = {}
+    placed: dict[str, DrawnDimension] = {}
     waiting = []
     for entry in entries:
         hand = moved.get(entry.size)
@@ -331,7 +331,7 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
     ends = tuple((way[0] * t + across[0] * level, way[1] * t + across[1] * level) for t in (t0, t1))
     heads = [*_head(p, way, 1.0 if tight else -1.0), *_head(q, way, -1.0 if tight else 1.0)]
     strokes = (line("thin", *ends), *heads, *(line("thin", *lead) for lead in leads))
-    dimension = Dimension(
+    dimension = DrawnDimension(
         entry.size, view.side.name, words, strokes, out, along,
         (across[0] * sign, across[1] * sign), Between((a, b), p, angle, view.scale),
     )  # fmt: skip
@@ -380,6 +380,6 @@ def _note(entry: Entry, view: OnPage, right: float, up: float) -> _Drawn:
     start = min(tip[0], end[0]) + 0.5
     words = Words(entry.text, (start, tip[1] + 0.9 + 0.22 * LETTERS))
     strokes = (line("thin", target, tip, end), *_head(target, way, 1.0))
-    dimension = Dimension(entry.size, view.side.name, words, strokes, up, right)
+    dimension = DrawnDimension(entry.size, view.side.name, words, strokes, up, right)
     lines = (LineString((target, tip)), LineString((tip, end)))
     return _Drawn(dimension, words.box(_ROOM), lines, None)

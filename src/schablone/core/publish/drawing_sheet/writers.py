@@ -16,7 +16,7 @@ from ...sketch.curves import Curve
 from ...sketch.mapping import Mapping2D
 from ..bend_sheet import use_our_font
 from ..exports import curve_in_dxf, path_data, written_dxf
-from .page import DASHES, WIDTHS, Dimension, Page, Pen, Stroke, Words
+from .page import DASHES, WIDTHS, DrawnDimension, Page, Pen, Stroke, Words
 
 #: One page from the next, mm, where they lie below each other.
 _BETWEEN = 10.0
@@ -181,7 +181,7 @@ def _draw_in_dxf(
         text.set_placement(onto.point(words.at), align=sides[words.align])
 
 
-def _dimension_in_dxf(document: Any, one: Dimension, onto: Mapping2D) -> None:
+def _dimension_in_dxf(document: Any, one: DrawnDimension, onto: Mapping2D) -> None:
     """A dimension that looks as it does on the page, and measures what it is drawn between, in mm
     of the part."""
     assert one.between is not None
