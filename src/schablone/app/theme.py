@@ -154,6 +154,7 @@ def _sheet(t: Theme) -> str:
         padding: 2px 4px; border-radius: 4px; text-align: left; }}
     QPushButton#quiet_link {{ background: transparent; border: 1px solid transparent;
         color: {t.quiet}; padding: 1px 4px; border-radius: 4px; text-align: left; }}
+    QPushButton#link:disabled {{ color: {t.quiet}; font-weight: 400; }}
     QPushButton#link:hover, QPushButton#link:focus, QPushButton#quiet_link:hover,
     QPushButton#quiet_link:focus {{ border-color: {t.rule}; }}
     QPushButton#chip, QToolButton#chip {{ background: {t.chip}; border: 1px solid {t.chip};
