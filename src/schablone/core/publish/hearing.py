@@ -154,22 +154,21 @@ def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
         few = f"heard of {_machines_in_words(len(mine))}: too few to say whose fault it is"
         return SizeHeard(name, label, makes, math.nan, math.nan, few)
     mean, around = _mean(means[together], variances[together])
+    many = _machines_in_words(len(speak))
+    if speak is known and len(known) < len(mine):
+        many += " that were calibrated"
     same = np.sign(means[together]) == np.sign(mean)
     if abs(mean) <= max(around, _SEEN) or same.mean() < 0.8:
-        return SizeHeard(
-            name, label, makes, mean, around, _nothing_proved(mean, around, len(speak))
-        )
+        says = _nothing_proved(mean, around, many)
+        return SizeHeard(name, label, makes, mean, around, says)
     by, way, change = plain(abs(mean), 2), "large", "-"
     if mean < 0:
         way, change = "small", "+"
-    many = _machines_in_words(len(speak))
     off = f"comes out {by} mm too {way} on {int(same.sum())} of {many}"
     if speak is not known:
         calibrated = f"{len(known) or 'none'} of them {'were' if len(known) > 1 else 'was'}"
         says = f"{off}, but {calibrated} calibrated: too few to say that it is the design's"
         return SizeHeard(name, label, makes, mean, around, says, mean)
-    if len(known) < len(mine):
-        off += " that were calibrated"
     says = (
         f"{off}: that is the design's. Where a step uses it, {name} {change} {by} mm would come "
         "out as it is wanted"
@@ -177,14 +176,13 @@ def _size(name: str, label: str, makes: tuple[Make, ...]) -> SizeHeard:
     return SizeHeard(name, label, makes, mean, around, says, mean, -mean)
 
 
-def _nothing_proved(mean: float, around: float, machines: int) -> str:
+def _nothing_proved(mean: float, around: float, machines: str) -> str:
     """What is said of a size that nothing is proved against: to within how much it is known to be
     right. That nothing was found where little was heard is no praise."""
     within = plain(math.ceil(100.0 * max(abs(mean) + around, _SEEN) - 1e-6) / 100.0, 2)
-    many = _machines_in_words(machines)
     if abs(mean) + around <= _PRAISED:
-        return f"comes out as it is wanted, within {within} mm in the mean of {many}"
-    return f"is not seen to be off, but may be by up to {within} mm: {many} do not tell more"
+        return f"comes out as it is wanted, within {within} mm in the mean of {machines}"
+    return f"is not seen to be off, but may be by up to {within} mm: {machines} do not tell more"
 
 
 def _machines_in_words(count: int) -> str:
