@@ -5,7 +5,6 @@ from __future__ import annotations
 
 import datetime
 from collections.abc import Mapping
-from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import QPointF, QRectF, Qt, Signal
@@ -95,7 +94,7 @@ class FitsCard(QWidget):
         """Show the slots of a comb, and which of them were chosen and not taken over: by their
         gaps, for with other figures of the machine other slots are printed."""
         self.process, self.gaps = process, gaps_of(comb, process)
-        before = {fit: gaps for fit, gaps in texts_of(self._kept(), "gaps").items() if gaps}
+        before = texts_of(self.left.of(process.name, COMB), "gaps")
         for fit, box in self.slots.items():
             box.blockSignals(True)
             box.clear()
@@ -116,9 +115,6 @@ class FitsCard(QWidget):
             for fit, box in self.slots.items()
             if box.currentData() is not None
         }
-
-    def _kept(self) -> Mapping[str, Any]:
-        return self.left.of(self.process.name, COMB)
 
     def _choose(self) -> None:
         chosen = {fit: [str(gap)] for fit, gap in self.chosen().items()}

@@ -105,10 +105,11 @@ class Mesh:
         there, back = (one * len(self.points) + other for one, other in ((ends, on), (on, ends)))
         return bool(np.array_equal(np.sort(there, axis=None), np.sort(back, axis=None)))
 
-    def area(self) -> float:
-        """Of all triangles, mm²."""
+    def areas(self) -> Floats:
+        """The area of each triangle (m,), mm²."""
         a, b, c = (self.points[self.triangles[:, i]] for i in range(3))
-        return float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum() / 2)
+        found: Floats = np.linalg.norm(np.cross(b - a, c - a), axis=1) / 2
+        return found
 
     def mapped(self, rows: Floats, shift: Floats) -> Mesh:
         """The mesh under p → rows · p + shift, ``rows`` (3, 3), ``shift`` (3,) in mm; what it

@@ -133,6 +133,7 @@ class Ways:
 
 
 def plane(net: Net, facet: Facet, ways: Ways) -> Surface:
+    """What a flat piece lies on, in the direction that it is taken for."""
     points = net.points[facet.corners]
     normal = ways.of(facet.normal)
     high = points @ normal

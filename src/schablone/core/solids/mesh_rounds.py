@@ -35,6 +35,9 @@ _ROUNDS = 4
 
 @dataclass
 class Round:
+    """A round face: the numbers of its flat pieces, a point of its axis and the direction of that,
+    its radius, mm, and whether the material lies inside of it."""
+
     facets: list[int]
     axis: Floats
     centre: Floats

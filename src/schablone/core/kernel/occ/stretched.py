@@ -20,14 +20,15 @@ from ..frame import Vector, as_vector
 from ..mesh import FINE, FOR_FITS, Mesh
 from ..motion import Motion
 from .change import moved, stretched
+from .face_facts import facts_of
 from .meshing import mesh_of
 from .solids import Solid, is_free
 
 #: By what share the volume of a solid that was stretched may differ from what it must be: so well
 #: is it measured on rational surfaces.
 VOLUME = 1e-4
-#: How far chords may be off, mm, where only areas before and after are compared: what the surface
-#: grows by depends on which ways it faces, and few triangles tell that to 3e-5 of it.
+#: How far chords may be off, mm, where only areas before and after are compared: by what share a
+#: face grows depends on which ways it faces, and few triangles tell that.
 _FOR_AREAS = 0.5
 
 
@@ -58,8 +59,8 @@ class Stretched:
 
     @cached_property
     def figures(self) -> Figures:
-        """Its figures, from those of the solid: exact, but for the surface of curved faces, which
-        grows as that of their triangles."""
+        """Its figures, from those of the solid: exact, but for the surface of curved faces, each of
+        which grows by the same share as its triangles."""
         if any(abs(value - round(value)) > 1e-12 for row in self.motion.rows for value in row):
             return self.made.figures  # its box is none of the box before
         before = self.solid.figures
@@ -82,7 +83,12 @@ class Stretched:
             return self.solid.figures.area * fx * fx
         before = mesh_of(self.solid, _FOR_AREAS)
         wide = before.mapped(np.diag(self.factors), np.zeros(3))
-        return self.solid.figures.area + wide.area() - before.area()
+        # Each face grows as its triangles do, which have somewhat less surface than it has.
+        exact = np.array([facts_of(face).area for face in self.solid.faces()])
+        was, now = (
+            np.bincount(before.face_of, mesh.areas(), len(exact)) for mesh in (before, wide)
+        )
+        return float((exact * np.divide(now, was, np.ones_like(was), where=was > 0)).sum())
 
     @cached_property
     def made(self) -> Solid:
