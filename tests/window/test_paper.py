@@ -208,6 +208,18 @@ def test_every_tool_draws_what_it_says(qtbot, board) -> None:
     assert not board.desk.trouble
 
 
+def test_a_stroke_outlives_the_point_that_it_began_at(qtbot, board) -> None:
+    board.paper.take("point")
+    click(qtbot, board, (20, 10))
+    board.paper.take("ellipse")
+    click(qtbot, board, (20, 10))
+    qtbot.keyClick(board.window(), Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
+    assert not board.desk.drawing.elements
+    click(qtbot, board, (30, 10), (20, 16))
+    (ellipse,) = board.desk.drawing.curves
+    assert board.desk.drawing.element(ellipse.centre).xy == pytest.approx((20, 10), abs=0.5)
+
+
 LINE_UP = [(20.0, 15.0), (40.0, 15.0), (60.0, 15.0)]
 
 

@@ -17,7 +17,7 @@ from ...core.quantity import LENGTH, plain
 from ...core.sketch.drawing import Dimension, Drawing
 from ...core.sketch.newton import Solution
 from ...core.sketch.settled import Settled
-from ...core.sketch.snap import Snap, snap
+from ...core.sketch.snap import Snap, snap, still
 from ...core.sketch.system import System
 from ...core.words import say_name
 from . import marks
@@ -56,7 +56,14 @@ class Paper(SheetPicture):
         self._moving_label: Dimension | None = None
         #: What keys do, by the way they are written.
         self.keys: dict[str, Callable[[], object]] = {}
-        desk.changed.connect(self.update)
+        desk.changed.connect(self._follow)
+
+    def _follow(self) -> None:
+        """The drawing may be another: a stroke goes on from where its points are now."""
+        if self.stroke.snaps:
+            drawing = self.desk.settled_drawing()
+            self.stroke.snaps = [still(snapped, drawing) for snapped in self.stroke.snaps]
+        self.update()
 
     # Tools
 

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import math
 from collections.abc import Collection
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..words import say_name
 from .crossing import Span
 from .curves import Curve, Segment
-from .drawing import ORIGIN, X_AXIS, Y_AXIS, ConstraintKind, Drawing
+from .drawing import ORIGIN, SHEET, X_AXIS, Y_AXIS, ConstraintKind, Drawing, Point
 
 XY = tuple[float, float]
 
@@ -28,6 +28,17 @@ class Snap:
     point: str = ""
     holds: tuple[tuple[ConstraintKind, str], ...] = ()
     level: ConstraintKind | None = None
+
+
+def still(snapped: Snap, drawing: Drawing) -> Snap:
+    """What was snapped to once the drawing is another: where its point lies now; what is gone is no
+    longer held, and the place stays."""
+    there = drawing.by_name
+    holds = tuple((kind, of) for kind, of in snapped.holds if of in there or of in SHEET)
+    point = there.get(snapped.point)
+    if isinstance(point, Point):
+        return replace(snapped, xy=point.xy, holds=holds)
+    return replace(snapped, point=snapped.point if snapped.point == ORIGIN else "", holds=holds)
 
 
 def snap(
