@@ -1,12 +1,18 @@
 """Typed and clicked at once in the adjust window: what is made is what is seen, or nothing is."""
 
 import json
+import re
 
+import numpy as np
 import pytest
 import trimesh
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QMessageBox
 
+from schablone.core.design import read_design
+from schablone.core.design.rebuild import rebuild
+from schablone.core.process import shipped_processes
+from tests.conftest import TOP
 from tests.window.hands import Hands
 from tests.window.test_editions_by_hand import edition_of, process, to_the_end  # noqa: F401
 
@@ -43,6 +49,23 @@ def out(tmp_path, monkeypatch):
     monkeypatch.setattr(QFileDialog, "getSaveFileName", name)
     monkeypatch.setattr(QFileDialog, "getExistingDirectory", lambda *_: str(folder))
     return folder
+
+
+def test_its_figures_are_those_of_all_parts(qtbot, application, tmp_path) -> None:
+    design = read_design(TOP / "demo" / "hive-box.schablone")
+    (machine,) = (p for p in shipped_processes() if p.name == design.process)
+    edition_of(design, machine, tmp_path / "box.zip")
+    window = application.open_adjust_window(tmp_path / "box.zip")
+    window.show()
+    qtbot.waitUntil(window.is_settled)
+    built = rebuild(design, design.seen("wanted", machine, window.others()))
+    low, high = zip(*(f.bounds for f in built.figures.values()), strict=True)
+    sizes = np.max(high, axis=0) - np.min(low, axis=0)
+    volume = sum(f.volume for f in built.figures.values())
+    assert [float(t) for t in re.findall(r"[\d.]+", window.figures.text())] == pytest.approx(
+        [*sizes, volume * machine.material.density / 1000], abs=0.051
+    )
+    window.hide()
 
 
 def type_width(hands: Hands, text: str) -> None:

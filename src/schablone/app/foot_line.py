@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QHBoxLayout, QWidget
 
 from ..core.quantity import plain
 from ..worker import talk
+from .in_all import mass_of, say_mass, say_size
 from .widgets.basics import Elided, label
 
 #: How long a line stays, ms.
@@ -53,10 +54,7 @@ def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport
     if not parts:
         return "no part yet"
     volume = sum(part["volume"] for part in parts)
-    masses = [part["volume"] * part["density"] / 1000 for part in parts]
-    boxes = [part["bounds"] for part in parts]
-    sizes = [max(b[1][i] for b in boxes) - min(b[0][i] for b in boxes) for i in range(3)]
-    weighed = [(m, part["centre"]) for m, part in zip(masses, parts, strict=True)]
+    weighed = [(mass_of(part), part["centre"]) for part in parts]
     bought = [
         (thing["mass"] * thing["count"], thing["centre"])
         for thing in things
@@ -66,10 +64,9 @@ def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport
     whole = [*weighed, *bought]
     every = sum(m for m, _ in whole)
     centre = [sum(m * c[i] for m, c in whole) / every for i in range(3)]
-    made_of = ", ".join(dict.fromkeys(part["material"] for part in parts))
     said = (
-        " × ".join(plain(length, 2) for length in sizes) + " mm",
-        f"{plain(sum(masses), 1)} g of {made_of}",
+        say_size(parts),
+        say_mass(parts),
         f"{plain(volume / 1000, 2)} cm³",
         f"{plain(sum(part['area'] for part in parts) / 100, 1)} cm²",
         f"with what is bought {plain(every, 1)} g" if bought else "",

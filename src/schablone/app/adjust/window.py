@@ -30,11 +30,11 @@ from ...core.publish.choices import CHOICE, Choice, choice_of, take_choice, why_
 from ...core.publish.edition import Edition
 from ...core.publish.life import adapted
 from ...core.publish.pieces import endings_for
-from ...core.quantity import plain
 from ...core.words import sentence
 from ...worker import talk
 from ...worker.messages import Arrays
 from ..drawing_sheet.caliper import CaliperCard
+from ..in_all import say_mass, say_size
 from ..library import Library
 from ..saving import may_go_over, write_and_say
 from ..sheet_work import SheetWork, Wish
@@ -297,13 +297,8 @@ class AdjustWindow(QMainWindow):
         )
         self._refuse_what_is_outside()
         self._sizes_rest.start()
-        part = header["parts"][0] if header["parts"] else None
-        if part is not None:
-            low, high = part["bounds"]
-            box = " × ".join(plain(b - a, 2) for a, b in zip(low, high, strict=True))
-            self.figures.setText(
-                f"{box} mm  ·  {plain(part['volume'] * part['density'] / 1000, 1)} g"
-            )
+        parts = header["parts"]
+        self.figures.setText("  ·  ".join((say_size(parts), say_mass(parts))) if parts else "")
 
     def _take_measures(self, data: dict[str, Any]) -> None:
         self.measures = Measures.from_data(data)
