@@ -252,6 +252,11 @@ def test_steps_are_added_picked_and_deleted(qtbot, window, hands) -> None:
     hands.choose("more about hole", "Delete")
     assert hands.says("still used: row")
     for name in ("extrude", "sketch", "row", "hole"):
+        if name == "row":
+            hands.choose("more about row", "Rename")
+            hands.type("many")
+            hands.choose("more about row", "Switch off")  # while the name is still being typed
+            name = "many"
         hands.choose(f"more about {name}", "Delete")
     assert write_design(window.session.design) == SLIDE.read_text("utf8")
 

@@ -149,6 +149,10 @@ def _sheet(t: Theme) -> str:
     QPushButton#plain:hover, QToolButton#plain:hover,
     QPushButton#plain:focus, QToolButton#plain:focus
         {{ color: {t.ink}; border-color: {t.rule}; }}
+    QPushButton#plain:disabled, QToolButton#plain:disabled, QPushButton#quiet_link:disabled,
+    QToolButton#choice:disabled, QPushButton#chip:disabled, QToolButton#chip:disabled,
+    QToolButton#pick:disabled, QPushButton#pill:disabled
+        {{ color: {t.grey}; }}
     QPushButton#link {{ background: transparent; border: 1px solid transparent; color: {t.madder};
         font-weight: 600;
         padding: 2px 4px; border-radius: 4px; text-align: left; }}

@@ -96,7 +96,6 @@ class StepCard(SentencePieces):
         self.menu_button.setIcon(icon("more", theme().quiet, 16))
         self.menu_button.setIconSize(QSize(16, 16))
         self.menu_button.setFixedHeight(22)
-        self.menu_button.setAccessibleName(f"more about {step.name}")
         on_hover(self.menu_button, "Rename, switch off, move, delete …")
         self.menu_button.clicked.connect(
             lambda: self._menu().exec(
@@ -151,6 +150,7 @@ class StepCard(SentencePieces):
             return
         self._sentence_of = step
         self.title.set_whole(title_of(step.name))
+        self.menu_button.setAccessibleName(f"more about {step.name}")
         self._lay_out(step)
         self.show_aside()
 

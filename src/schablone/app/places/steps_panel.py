@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import itertools
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QEvent, Qt, QTimer, Signal
@@ -151,8 +152,14 @@ class StepsPanel(QWidget):
             self._fill(order)
 
     def _fill(self, order: tuple[tuple[str, str, str], ...]) -> None:
+        if renamed := _renamed(self._order or (), order):
+            was, now = renamed
+            self.cards[now] = self.cards.pop(was)
+            self.cards[now].name = now
+            self.chosen = now if self.chosen == was else self.chosen
         self._order = order
-        # Cards stay where the step is the same one: making all anew would be felt with every step.
+        # Cards stay where the step is the same one: making all anew would be felt with every step,
+        # and what is clicked in one as its new name is taken over would be gone.
         kinds = {step.name: step.kind for step in self.session.design.steps}
         old = {name: card for name, card in self.cards.items() if card.kind == kinds.get(name)}
         for widget in (self.before_sent, *old.values()):
@@ -357,3 +364,16 @@ def new_step(design: Design, kind: str) -> Step:
         name: value for name, value in cls.likely(before).items() if name in cls.model_fields
     }
     return cls(**{"name": edits.free_name(design, kind), **fields})
+
+
+def _renamed(
+    before: Sequence[tuple[str, str, str]], after: Sequence[tuple[str, str, str]]
+) -> tuple[str, str] | None:
+    """The old and the new name of the only step that is called otherwise."""
+    if len(before) != len(after):
+        return None
+    apart = [(old, new) for old, new in zip(before, after, strict=True) if old != new]
+    if len(apart) != 1:
+        return None
+    ((was, *same), (now, *same_now)) = apart[0]
+    return (was, now) if same == same_now else None
