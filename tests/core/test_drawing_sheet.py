@@ -194,6 +194,14 @@ def test_a_dimension_is_as_long_as_it_says(stem: str, drawn) -> None:
                 assert min(abs(at - one) for one in known) < 2e-3, one.size
 
 
+def test_lines_to_a_dimension_do_not_run_over_the_edge_that_they_begin_at(drawn) -> None:
+    _, (page, *_) = pages_of_demo("hive-box", drawn)
+    (grip,) = [one for one in page.dimensions if one.size == "grip_at"]
+    right, bottom = next(view.box[2:0:-1] for view in page.views if view.name == grip.view)
+    starts = [stroke.curves[0].start for stroke in grip.strokes if len(stroke.curves) == 1]
+    assert any(start == pytest.approx((right + 1, bottom)) for start in starts)
+
+
 def test_a_note_points_at_a_circle_of_its_size(drawn) -> None:
     _, (page, *_) = pages_of_demo("entrance-slide", drawn)
     (note,) = [one for one in page.dimensions if one.size == "passage"]

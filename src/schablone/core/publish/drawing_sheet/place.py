@@ -51,6 +51,11 @@ class OnPage:
         """A point of the side's plane on paper."""
         return self.origin[0] + u * self.scale, self.origin[1] + v * self.scale
 
+    def end_of_edge(self, point: XY, way: XY) -> float:
+        """How far edges that are seen go on from a point of the page, mm on paper."""
+        u, v = ((p - o) / self.scale for p, o in zip(point, self.origin, strict=True))
+        return self.side.end_of_edge((u, v), way) * self.scale
+
     @property
     def box(self) -> tuple[float, float, float, float]:
         """Left, bottom, right and top on the page, mm."""
@@ -310,9 +315,12 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
     p, q = foot(a, level), foot(b, level)
     length = math.dist(p, q)
     sign = 1.0 if out > 0 else -1.0
-    leads = []
+    leads, starts = [], []
     for point in (a, b):
-        start = _along(point, across) + sign * _AWAY
+        further = view.end_of_edge(point, (across[0] * sign, across[1] * sign))
+        edge = _along(point, across) + sign * further
+        starts.append(foot(point, edge))
+        start = edge + sign * _AWAY
         if sign * (level - start) > 0:
             leads.append((foot(point, start), foot(point, level + sign * _BEYOND)))
     text = Words(entry.text, (0.0, 0.0))
@@ -333,7 +341,7 @@ def _bar(entry: Entry, view: OnPage, way: XY, out: float, along: float) -> _Draw
     strokes = (line("thin", *ends), *heads, *(line("thin", *lead) for lead in leads))
     dimension = DrawnDimension(
         entry.size, view.side.name, words, strokes, out, along,
-        (across[0] * sign, across[1] * sign), Between((a, b), p, angle, view.scale),
+        (across[0] * sign, across[1] * sign), Between((starts[0], starts[1]), p, angle, view.scale),
     )  # fmt: skip
     lines = tuple(LineString(lead) for lead in leads)
     return _Drawn(dimension, words.box(_ROOM), lines, LineString(ends))

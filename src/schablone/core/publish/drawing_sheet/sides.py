@@ -19,7 +19,7 @@ from ...kernel.line_work import Lines
 from ...kernel.mesh_lines import lines_of_triangles
 from ...problem import Problem, SchabloneError
 from ...quantity import LENGTH
-from ...sketch.curves import Curve, EllipticArc
+from ...sketch.curves import Curve, EllipticArc, Segment
 from ...sketch.loops import Loop
 from ...sketch.mapping import XY
 
@@ -59,6 +59,9 @@ class Side:
     _kept: dict[XY, NDArray[np.floating]] = field(
         default_factory=dict, init=False, compare=False, repr=False, hash=False
     )
+    _along: dict[XY, tuple[NDArray[np.floating], NDArray[np.floating]]] = field(
+        default_factory=dict, init=False, compare=False, repr=False, hash=False
+    )
 
     def reaches(self, place: float, way: XY) -> bool:
         """Whether something that is drawn lies at a place along a direction: an end of an edge, or
@@ -76,6 +79,26 @@ class Side:
         known = self._kept[way]
         k = int(np.searchsorted(known, place))
         return any(abs(known[i] - place) < _SEEN for i in (k - 1, k) if 0 <= i < len(known))
+
+    def end_of_edge(self, point: XY, way: XY) -> float:
+        """How far, mm, edges that are seen go on from a point in a direction of length 1: a line
+        drawn over them would make them look thicker."""
+        turned = (-way[1], way[0])
+        if way not in self._along:
+            ends = [(curve.start, curve.end) for curve in self.seen if isinstance(curve, Segment)]
+            points = np.array(ends, float).reshape(-1, 2, 2)
+            self._along[way] = points @ np.array(way), points @ np.array(turned)
+        along, beside = self._along[way]
+        at, line = (
+            point[0] * way[0] + point[1] * way[1],
+            point[0] * turned[0] + point[1] * turned[1],
+        )
+        there = along[np.abs(beside - line).max(axis=1) < _SEEN]
+        far = at
+        for low, high in sorted(map(sorted, there.tolist())):
+            if low <= far + _SEEN:
+                far = max(far, high)
+        return far - at
 
     def circle(self, centre: XY, radius: float) -> XY | None:
         """The middle, mm, of a circle of a radius that is drawn, the nearest to a place; None where
