@@ -403,13 +403,13 @@ def test_outlines_from_dxf_and_back(qtbot, board, tmp_path: Path) -> None:
     path.write_text(text.getvalue())
     said = []
     board.desk.said.connect(said.append)
-    board.read_dxf_from(path)
+    board.files.read_from(path)
     assert len(list(board.desk.drawing.curves)) == 4
     assert "1 × text" in said[-1]
-    board.write_to(tmp_path / "again.svg")
+    board.files.write_to(tmp_path / "again.svg")
     assert (tmp_path / "again.svg").read_text().count("<path") == 4
     path.write_bytes(path.read_bytes()[:200])
-    board.read_dxf_from(path)
+    board.files.read_from(path)
     assert "no outlines" in said[-1]
     assert len(list(board.desk.drawing.curves)) == 4
 
@@ -436,7 +436,7 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     idle(board)
     choose(board, *[c.name for c in board.desk.drawing.curves])
     freedoms = board.desk.freedoms
-    board.offset()
+    board.rework.offset()
     field = board.paper.number.edit
     field.line.setText("rim = 3 mm")
     field.commit()
@@ -449,7 +449,7 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
     assert len(list(board.desk.drawing.curves)) == 4
     for inwards in ("-5 mm + 2 mm", "-3 mm", "2 mm - 5 mm"):
         choose(board, *[c.name for c in board.desk.drawing.curves])
-        board.offset_by(inwards)
+        board.rework.offset_by(inwards)
         assert not board.desk.trouble
         corners = [board.desk.xy(p.name) for p in board.desk.drawing.points]
         for axis in (0, 1):
@@ -458,7 +458,7 @@ def test_an_offset_copy_is_held_at_a_typed_distance(qtbot, window, board) -> Non
             assert across[0] - across[1] == pytest.approx(6, abs=1e-6), inwards
         window.session.undo()
     choose(board, board.desk.drawing.curves.__next__().name)
-    board.offset_by("3 mm")
+    board.rework.offset_by("3 mm")
     assert "that close" in window.foot.said.whole()
 
 
@@ -469,7 +469,7 @@ def test_an_offset_copy_beside_a_curve_by_formula(qtbot, board) -> None:
     click(qtbot, board, (-40, -20), (-30, -20))
     idle(board)
     choose(board, "circle_1")
-    board.offset_by("3 mm")
+    board.rework.offset_by("3 mm")
     first, second = (c for c in board.desk.drawing.curves if c.kind == "circle")
     assert second.radius - first.radius == pytest.approx(3)
 

@@ -22,6 +22,7 @@ from PySide6.QtWidgets import (
 from ..core.gallery import Shared
 from ..core.problem import SchabloneError
 from ..core.publish.licences import licence_words
+from ..core.words import sentence
 from .gallery_place import opened_gallery
 from .widgets.basics import button, clear, label, rule, scrolled
 
@@ -244,7 +245,7 @@ class GalleryWindow(QWidget):
         if self._making is not None:
             text = bytes(self._making.readAllStandardOutput().data()).decode("utf8", "replace")
             if lines := text.strip().splitlines():
-                self.said.setText(f"{lines[-1][:1].upper()}{lines[-1][1:]}.")
+                self.said.setText(sentence(lines[-1]))
 
     def _made(self, code: int) -> None:
         process, self._making = self._making, None

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, QTimer, Signal
 
 from ..core.design.measures import Measures
 from ..core.problem import Problem
-from ..core.words import say_name
+from ..core.words import capital, say_name
 from ..worker import talk
 from ..worker.messages import Arrays
 from .earlier_parts import Earlier, Seen
@@ -237,7 +237,7 @@ class PartOnScreen(QObject):
         cause = cause or next((p for p in problems if p.severity == "error"), None)
         what = f"{say_name(cause.place)}: {cause.text}" if cause else "It could not be built."
         kept = "This is the last good part. " if self.known else ""
-        self.shape.show_trouble(f"{kept}{what[:1].upper()}{what[1:]}")
+        self.shape.show_trouble(f"{kept}{capital(what)}")
 
 
 def _only_asks(problems: list[Problem]) -> bool:

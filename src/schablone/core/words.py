@@ -83,9 +83,14 @@ def number_word(count: int) -> str:
     return _NUMBERS[count] if 0 <= count < len(_NUMBERS) else str(count)
 
 
+def capital(text: str) -> str:
+    """Words with a capital, as they begin a line."""
+    return text[:1].upper() + text[1:]
+
+
 def sentence(text: str) -> str:
     """Words as a sentence: with a capital, and one full stop."""
-    return f"{text[:1].upper()}{text[1:].rstrip('.')}." if text else ""
+    return f"{capital(text).rstrip('.')}." if text else ""
 
 
 def listed(words: Sequence[str]) -> str:

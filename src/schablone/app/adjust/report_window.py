@@ -40,7 +40,7 @@ from ...core.publish.reports import (
     write_report,
 )
 from ...core.quantity import plain
-from ...core.words import say_name
+from ...core.words import capital, say_name
 from ..drawing_sheet.caliper import CaliperCard
 from ..saving import ask_before_leaving, ask_path, write_and_say
 from ..widgets.basics import button, clear, label, restyle
@@ -138,7 +138,7 @@ class ReportWindow(QWidget):
         self.fields: list[QLineEdit] = []
         for row, line in enumerate(self.lines):
             name = names.get(line.row.name) or say_name(line.row.name)
-            name = name[:1].upper() + name[1:]
+            name = capital(name)
             sure = HOLDS_95 * line.sure.piece
             around = f" ± {plain(sure, 2)}" if sure > 0 else ""
             expected = f"expected {plain(line.row.expected.value, 2)}{around} mm"

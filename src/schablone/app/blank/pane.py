@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from ...core.quantity import plain
+from ...core.words import sentence
 from ...worker.talk import BendReport, BlankReport
 from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
 from .drawing import BlankDrawing
@@ -164,7 +165,7 @@ class BlankPane(QWidget):
             facts.append(f"with the kerf of {blank['cutter']}")
         self.facts.setText("   ·   ".join(facts))
         trouble = blank["trouble"]
-        self.trouble.setText(f"{trouble[:1].upper()}{trouble[1:]}.")
+        self.trouble.setText(sentence(trouble))
         self.trouble.setVisible(bool(trouble))
         expected = blank["lens"] == "expected"
         self._table.addWidget(_head(_EXPECTED if expected else _COLUMNS))

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPointF
 from PySide6.QtGui import QColor, QPainter, QPaintEvent
 from PySide6.QtWidgets import QApplication, QFrame, QVBoxLayout, QWidget
 
+from ...core.words import capital
 from ...worker import talk
 from ..theme import theme
 from ..widgets.basics import label
@@ -71,7 +72,7 @@ class CaliperCard(QFrame):
         self.setVisible(page is not None)
         if page is not None:
             name = self._called.get(size, size)
-            self.title.setText(f"{name[:1].upper()}{name[1:]}: where to hold the caliper")
+            self.title.setText(f"{capital(name)}: where to hold the caliper")
             self.picture.show_page(page)
             self.picture.setAccessibleName(f"where {name} is measured")
 

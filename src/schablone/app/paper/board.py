@@ -2,36 +2,22 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable
-from pathlib import Path
-from typing import Any
-
 from PySide6.QtCore import QPointF, Signal
-from PySide6.QtGui import QCursor
-from PySide6.QtWidgets import QFileDialog, QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QMenu, QToolButton, QVBoxLayout, QWidget
 
 from ...core.design import edit as edits
-from ...core.problem import SchabloneError
-from ...core.publish.drawing_files import drawing_file
-from ...core.quantity import LENGTH
-from ...core.sketch.copying import mirrored, repeated, ringed
-from ...core.sketch.drawing import ORIGIN, X_AXIS, Y_AXIS, Drawing, Line, Point
-from ...core.sketch.offset_copy import offset_copy
-from ...core.sketch.revise import split, trimmed, without
+from ...core.sketch.drawing import Line
 from ...core.steps.place import Place
-from ...core.steps.sketch import Wall
-from ...core.whole_files import write_whole
 from ...core.words import say_name
 from ...worker import talk
-from ..reading import read_file
-from ..saving import ask_file
 from ..session import Session
 from ..view3d.shown import ShownPart
 from ..widgets.basics import button, label, on_hover, restyle, rule
 from .desk import Desk
 from .panel import PaperPanel
 from .paper import Paper
+from .rework import Rework
+from .sketch_files import SketchFiles
 from .tools import BY_NAME
 from .under import Held, Under
 
@@ -46,15 +32,6 @@ _GROUPS = (
     ("Curve", ("curve", "formula")),
     ("Point", ("point",)),
 )
-
-#: A minus before nothing but a name or a number with its unit, which may go.
-_LESS = re.compile(r"\s*-\s*([\w.]+(?: *[^\W\d]+)?)\s*")
-
-
-def _turned(formula: str) -> str:
-    """The same length the other way: with more behind the minus it is not just left out."""
-    alone = _LESS.fullmatch(formula)
-    return alone[1] if alone else f"-({formula.strip()})"
 
 
 class Board(QWidget):
@@ -72,6 +49,7 @@ class Board(QWidget):
         self.desk = Desk(session)
         self.paper = Paper(self.desk)
         self.panel = PaperPanel(self.desk, self.paper)
+        self.rework, self.files = Rework(self.desk, self.paper), SketchFiles(self.desk, self.paper)
         self.panel.done.connect(self.left)
         self.paper.left.connect(self.left)
         self.desk.said.connect(session.said)
@@ -115,6 +93,7 @@ class Board(QWidget):
             self._wiggled += 1
 
     def _tools(self) -> QWidget:
+        rework = self.rework
         bar = QWidget()
         bar.setObjectName("sheet")
         rows = QVBoxLayout(bar)
@@ -156,25 +135,25 @@ class Board(QWidget):
         self.helper.toggled.connect(self._draw_helpers)
         first.addWidget(self.helper)
         for words, does, tip in (
-            ("Mirror", self.mirror, "Mirror what is chosen about the line that was chosen last"),
-            ("Row", lambda: self._how_many(self.repeat), "Repeat what is chosen in a row"),
+            ("Mirror", rework.mirror, "Mirror what is chosen about the line that was chosen last"),
+            ("Row", lambda: rework.how_many(rework.repeat), "Repeat what is chosen in a row"),
             (
                 "Ring",
-                lambda: self._how_many(self.ring),
+                lambda: rework.how_many(rework.ring),
                 "Repeat what is chosen around a point chosen last, or the origin",
             ),
             (
                 "Offset",
-                self.offset,
+                rework.offset,
                 "A copy of chosen closed geometry at a distance, held there; negative is inwards",
             ),
-            ("Wall", self.wall, "A second outline at a distance from all that is drawn"),
+            ("Wall", rework.wall, "A second outline at a distance from all that is drawn"),
             (
                 "Split",
-                self.split,
+                rework.split,
                 "Cut a chosen line or arc in two in its middle, or at a chosen point on it",
             ),
-            ("Trim", self.begin_trim, "Take away pieces up to the next crossing, click by click"),
+            ("Trim", rework.begin_trim, "Take away pieces up to the next crossing, click by click"),
             (
                 "Bring in",
                 self.begin_bringing,
@@ -193,16 +172,16 @@ class Board(QWidget):
         self.figures.setMenu(shows)
         self.figures.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
         second.addWidget(self.figures)
-        files = QToolButton()
-        files.setObjectName("plain")
-        files.setText("File ▾")
-        on_hover(files, "Read outlines from DXF, write the sketch as DXF or SVG")
-        entries = QMenu(files)
-        entries.addAction("Read outlines from DXF …", self.read_dxf_dialog)
-        entries.addAction("Write the sketch as DXF or SVG …", self.write_dialog)
-        files.setMenu(entries)
-        files.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
-        second.addWidget(files)
+        file_button = QToolButton()
+        file_button.setObjectName("plain")
+        file_button.setText("File ▾")
+        on_hover(file_button, "Read outlines from DXF, write the sketch as DXF or SVG")
+        entries = QMenu(file_button)
+        entries.addAction("Read outlines from DXF …", self.files.read_dialog)
+        entries.addAction("Write the sketch as DXF or SVG …", self.files.write_dialog)
+        file_button.setMenu(entries)
+        file_button.setPopupMode(QToolButton.ToolButtonPopupMode.InstantPopup)
+        second.addWidget(file_button)
         second.addWidget(
             button("Fit", "plain", self.paper.fit, "All of the drawing on the sheet (F)")
         )
@@ -260,141 +239,14 @@ class Board(QWidget):
         self.figures.setText(f"{word} ▾")
         self.paper.update()
 
-    # Copies
-
-    def _chosen(self) -> list[str]:
-        return [name for name in self.desk.chosen if name in self.desk.drawing.by_name]
-
-    def _try(self, make: Callable[[], Any], did: str) -> None:
-        try:
-            changed = make()
-        except ValueError as error:
-            text = str(error)
-            self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
-            return
-        self.desk.put(changed, did)
-
-    def _how_many(self, repeat: Callable[[int], None]) -> None:
-        """Ask for a count, the first included, then repeat."""
-        if not self._chosen():
-            self.desk.said.emit("Choose what to repeat first.")
-            return
-        menu = QMenu(self)
-        for count in (2, 3, 4, 5, 6, 8, 10, 12, 16, 24):
-            menu.addAction(f"{count} in all", lambda count=count: repeat(count))
-        menu.exec(QCursor.pos())
-
-    def mirror(self) -> None:
-        """Mirror about the line or axis that was chosen last."""
-        chosen = list(self.desk.chosen)
-        about = chosen[-1] if chosen else ""
-        is_line = about in (X_AXIS, Y_AXIS) or isinstance(self.desk.drawing.element(about), Line)
-        if len(chosen) < 2 or not is_line:
-            self.desk.said.emit(
-                "Choose what to mirror, then with Shift the line or axis to mirror about."
-            )
-            return
-        names = [name for name in chosen[:-1] if name in self.desk.drawing.by_name]
-        self._try(lambda: mirrored(self.desk.settled_drawing(), names, about), "mirror")
-
-    def repeat(self, count: int) -> None:
-        chosen = self._chosen()
-        if not chosen:
-            self.desk.said.emit("Choose what to repeat first.")
-            return
-        curves = [c for name in chosen for c in self.desk.curves.get(name, [])]
-        xs = [p[0] for c in curves for p in (c.start, c.end)] or [0.0]
-        step = (round(1.5 * max(max(xs) - min(xs), 5.0), 1), 0.0)
-        self._try(lambda: repeated(self.desk.settled_drawing(), chosen, count, step), "row")
-
-    def ring(self, count: int) -> None:
-        chosen = self._chosen()
-        last = chosen[-1] if chosen else ""
-        centre = (
-            last
-            if len(chosen) > 1 and isinstance(self.desk.drawing.element(last), Point)
-            else ORIGIN
-        )
-        names = [name for name in chosen if name != centre]
-        if not names:
-            self.desk.said.emit("Choose what to repeat, then with Shift the point to go around.")
-            return
-        self._try(lambda: ringed(self.desk.settled_drawing(), names, count, centre), "ring")
-
-    def offset(self) -> None:
-        """Ask for a distance, then copy what is chosen at that distance."""
-        if not self._chosen():
-            self.desk.said.emit("Choose lines and arcs that close, or a circle, first.")
-            return
-        middle = self.paper.rect().center()
-        self.paper.number.open("", "distance, such as 3 mm or -wall", self.offset_by, middle)
-
-    def offset_by(self, formula: str) -> None:
-        """Copy what is chosen at the distance that a formula gives; below zero it goes inwards."""
-        table = self.session.table
-        value = table.compile(formula, LENGTH).value(table.env()).value
-        self.paper.number.close()
-        positive = formula if value >= 0 else _turned(formula)
-        names, drawing = self._chosen(), self.desk.settled_drawing()
-        made: list[str] = []
-
-        def copy() -> Drawing:
-            assert self.desk.settled is not None
-            shapes = self.desk.settled.system.shapes
-            changed, new = offset_copy(drawing, self.desk.curves, names, value, positive, shapes)
-            made.extend(new)
-            return changed
-
-        self._try(copy, "offset")
-        if made:
-            self.desk.choose(made)
-
-    def wall(self) -> None:
-        """A second outline along all that is drawn; its size and direction stand in the sketch's
-        card."""
-        step = self.desk.step
-        if step is None:
-            return
-        taken = {wall.name for wall in step.walls}
-        name = next(f"wall_{k}" for k in range(1, 99) if f"wall_{k}" not in taken)
-        walls = (*step.walls, Wall(name=name))
-        self.session.edit(
-            lambda design: edits.change_step(design, step.name, "walls", walls), "wall"
-        )
-
-    def split(self) -> None:
-        chosen = self._chosen()
-        points = [name for name in chosen if isinstance(self.desk.drawing.element(name), Point)]
-        curves = [name for name in chosen if name not in points]
-        if len(curves) != 1:
-            self.desk.said.emit("Choose a line or arc to split, and if you like a point on it.")
-            return
-        pieces = self.desk.curves[curves[0]]
-        from ...core.sketch.crossing import Span
-
-        at = self.desk.xy(points[0]) if points else Span(pieces[0]).at(0.5)
-        self._try(lambda: split(self.desk.settled_drawing(), curves[0], at), "split")
-
-    def begin_trim(self) -> None:
-        """From now on a click takes away a piece, until Escape."""
-        self.paper.begin("trim", "Click on the pieces to take away. Escape ends it.")
-
     def _clicked(self, q: QPointF) -> None:
         match self.paper.mode:
             case "trim":
-                self.trim_at(q)
+                self.rework.trim_at(q)
             case "bring":
                 self.bring_at(q)
             case "regions":
                 self.choose_region_at(q)
-
-    def trim_at(self, q: QPointF) -> None:
-        name = self.paper.hit(q)
-        if name in self.desk.curves:
-            drawing = self.desk.settled_drawing()
-            self._try(
-                lambda: trimmed(drawing, self.desk.curves, name, self.paper.to_paper(q)), "trim"
-            )
 
     # The part under the sheet
 
@@ -475,50 +327,3 @@ class Board(QWidget):
         )
         self._take_regions()
         self.paper.update()
-
-    # Files
-
-    def read_dxf_dialog(self) -> None:
-        path, _ = QFileDialog.getOpenFileName(self, "Read outlines", "", "DXF outlines (*.dxf)")
-        if path:
-            self.read_dxf_from(Path(path))
-
-    def read_dxf_from(self, path: Path) -> None:
-        """Lay the outlines of a DXF file onto the sheet."""
-        try:
-            outlines = read_file(self, "outlines", path, self.desk.settled_drawing())
-        except SchabloneError as error:
-            self.desk.said.emit(error.problems[0].text)
-            return
-        if self.desk.put(outlines.drawing, f"read {path.name}"):
-            self.paper.fit()
-        self.desk.said.emit(" ".join(outlines.notes) or f"Read {path.name}; nothing was left out.")
-
-    def write_dialog(self) -> None:
-        kinds = (("DXF", ".dxf"), ("SVG", ".svg"))
-        path = ask_file(self, "Write the sketch", self.desk.name, *kinds)
-        if path is not None:
-            self.write_to(path)
-
-    def write_to(self, path: Path) -> None:
-        """Write the sketch as DXF or SVG."""
-        helpers = {e.name for e in self.desk.drawing.curves if e.helper}
-        drawn = [(name, curve) for name, curves in self.desk.curves.items() for curve in curves]
-        outlines = [
-            *self.desk.shape_curves,
-            *(curve for name, curve in drawn if name not in helpers),
-        ]
-        try:
-            data = drawing_file(
-                outlines, [curve for name, curve in drawn if name in helpers], path.name
-            )
-            write_whole(path, data)
-        except SchabloneError as error:
-            self.desk.said.emit(error.problems[0].text)
-            return
-        self.desk.said.emit(f"Wrote {path.name}.")
-
-    def remove_all(self) -> None:
-        self._try(
-            lambda: without(self.desk.drawing, list(self.desk.drawing.by_name)), "empty the sheet"
-        )

@@ -26,7 +26,7 @@ from ...core.sketch.tracing import LostEdge, Trace, brought, placed
 from ...core.steps.drawn import formula_shapes
 from ...core.steps.sketch import Sketch
 from ...core.steps.workshop import StepError
-from ...core.words import say_name
+from ...core.words import capital, say_name, sentence
 from ...worker import talk
 from ..session import Session
 
@@ -35,10 +35,6 @@ from ..session import Session
 _SEARCHES = ThreadPoolExecutor(max_workers=1, thread_name_prefix="conflict")
 #: How often the desk asks, ms.
 _ASKS = 20
-
-
-def _sentence(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}."
 
 
 class Desk(QObject):
@@ -159,9 +155,9 @@ class Desk(QObject):
             system = System(self.drawing, shapes)
             solution = solve_following(system, self.values, self._now(self.drawing))
         except CannotHold as error:
-            self.trouble, self.at_odds = _sentence(error.what), frozenset({error.name})
+            self.trouble, self.at_odds = sentence(error.what), frozenset({error.name})
         except ValueError as error:
-            self.trouble = _sentence(str(error))
+            self.trouble = sentence(str(error))
         if system is None:
             # Show at least the parts that can be drawn without what is wrong.
             bare = self.drawing.model_copy(update={"constraints": (), "dimensions": ()})
@@ -200,7 +196,7 @@ class Desk(QObject):
         names = job.result()
         self.at_odds = frozenset(names)
         text = say_conflict(drawing, names, self.values, lost)
-        self.trouble = f"{text[:1].upper()}{text[1:]}. Change or remove one of them, or undo."
+        self.trouble = f"{capital(text)}. Change or remove one of them, or undo."
         self.changed.emit()
 
     def _show(self, system: System, solution: Solution) -> None:

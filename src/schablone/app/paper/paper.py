@@ -19,7 +19,7 @@ from ...core.sketch.newton import Solution
 from ...core.sketch.settled import Settled
 from ...core.sketch.snap import Snap, snap, still
 from ...core.sketch.system import System
-from ...core.words import say_name
+from ...core.words import say_name, sentence
 from . import marks
 from .clipboard import Clipboard
 from .desk import Desk
@@ -123,7 +123,7 @@ class Paper(SheetPicture):
             changed, names = drawn(tool, before, self.stroke, helper=self.helper)
         except ValueError as error:
             text = str(error)
-            self.desk.said.emit(f"{text[:1].upper()}{text[1:]}.")
+            self.desk.said.emit(sentence(text))
             self.stroke = Stroke(sides=self.stroke.sides)
             return
         if not self.desk.put(changed, f"draw {tool.words.lower()}"):

@@ -25,6 +25,7 @@ from ...core.process.bend_calibrate import BendCalibration, StripReading, calibr
 from ...core.process.bend_chart import BendFigures
 from ...core.process.known import Bend, Stock
 from ...core.quantity import plain
+from ...core.words import sentence
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
@@ -305,7 +306,7 @@ class BendCalibrationPage(QWidget):
             self.found = calibrated_by_sheet(self.readings(), self.sheet.material)
         except ValueError as error:
             text = str(error)
-            self.wrong.setText(f"{text[:1].upper()}{text[1:]}.")
+            self.wrong.setText(sentence(text))
         self.wrong.setVisible(bool(self.wrong.text()))
         self.take.setEnabled(bool(self.found))
         told = [_told(one, several=len(self.found) > 1) for one in self.found]

@@ -15,7 +15,7 @@ from ...core.sketch.sentences import say_element
 from ...core.steps import Step
 from ...core.steps.sentence import AnchorPiece, BoughtPiece, PointPiece, PortPiece
 from ...core.steps.sketch import Sketch
-from ...core.words import say_name
+from ...core.words import capital, say_name
 from ..session import Session
 
 
@@ -77,7 +77,7 @@ def _bought(card: Card, step: Step, piece: BoughtPiece) -> QToolButton:
     for part in card.session.library.bought():
         sort = part.sort or "other things"
         if sort not in sorts:
-            sorts[sort] = menu.addMenu(f"{sort[:1].upper()}{sort[1:]}")
+            sorts[sort] = menu.addMenu(capital(sort))
         sorts[sort].addAction(
             f"{part.said}, {said_size(part)}", lambda part=part: _take(card, piece.path, part)
         )

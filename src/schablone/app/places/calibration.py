@@ -30,6 +30,7 @@ from ...core.process.readings import MadePiece, in_inches
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.told_apart import spacing
 from ...core.quantity import plain
+from ...core.words import sentence
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_design
@@ -378,7 +379,7 @@ class CalibrationPage(QWidget):
                 self._fit(piece)
             except ValueError as error:
                 text = str(error)
-                wrong = wrong or f"{text[:1].upper()}{text[1:]}."
+                wrong = wrong or sentence(text)
         self.inches.setVisible(in_inches(piece.readings))
         self.wrong.setText(wrong)
         self.sheet.mark(

@@ -19,7 +19,7 @@ from ...core.problem import SchabloneError
 from ...core.publish.hearing import Heard, by_edition, heard, whose
 from ...core.publish.report_folder import ReportFolder
 from ...core.publish.reports import REPORT, Report
-from ...core.words import sentence
+from ...core.words import capital, sentence
 from ..gallery_place import opened_gallery
 from ..reading import read_file
 from ..session import Session
@@ -240,7 +240,7 @@ class HeardPage(QWidget):
         span = _round_up(max(offs, default=0.1))
         for size in sorted(heard.sizes, key=lambda one: not one.by):
             card, inside = _card()
-            inside.addWidget(label(size.label[:1].upper() + size.label[1:], "strong"))
+            inside.addWidget(label(capital(size.label), "strong"))
             says = label(sentence(size.says), "wrong" if size.by else "small", wrap=True)
             inside.addWidget(says)
             inside.addWidget(HeardPlot(size, span))

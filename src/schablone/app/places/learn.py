@@ -9,6 +9,7 @@ from PySide6.QtGui import QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QTextBrowser, QVBoxLayout, QWidget
 
 from ...core.markup import html_of
+from ...core.words import capital
 from ..demo import demo_designs, manual_pages
 from ..session import Session
 from ..theme import theme
@@ -47,7 +48,7 @@ class LearnPlace(QWidget):
             name = path.stem.replace("-", " ")
             left.addWidget(
                 button(
-                    name[:1].upper() + name[1:],
+                    capital(name),
                     "link",
                     lambda path=path: self.open_wanted.emit(path),
                     f"Open the demo design {name}",

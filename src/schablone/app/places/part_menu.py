@@ -14,6 +14,7 @@ from ...core.formula.typed import typed_number
 from ...core.process.lying import SIDES
 from ...core.process.materials import MATERIALS
 from ...core.steps.sentence import say_step
+from ...core.words import capital
 from ..session import Session
 from ..view3d.apart import TINTS
 
@@ -60,7 +61,7 @@ def offer_lying(menu: QMenu, session: Session, name: str) -> None:
         return
     for down, words in SIDES.items():
         entry = menu.addAction(
-            f"{words[:1].upper()}{words[1:]}",
+            capital(words),
             partial(_change, session, name, f"lay {say_step(name)} {words}", down=down),
         )
         entry.setCheckable(True)

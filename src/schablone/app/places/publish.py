@@ -20,7 +20,7 @@ from ...core.design import Adjustable, Design, Preset, Size
 from ...core.publish.edition import problems_before_publishing
 from ...core.publish.licences import LICENCES
 from ...core.quantity import Quantity, say
-from ...core.words import say_name
+from ...core.words import capital, say_name
 from ..gallery_place import reports_in
 from ..session import Session
 from ..widgets.basics import button, clear, label, on_hover, rule, scrolled
@@ -227,9 +227,7 @@ class PublishPlace(QWidget):
     def _allow(self, name: str) -> None:
         size = self.session.design.size(name)
         words = say_name(name)
-        item = Adjustable(
-            size=name, label=words[:1].upper() + words[1:], help=size.note if size else ""
-        )
+        item = Adjustable(size=name, label=capital(words), help=size.note if size else "")
         self._adjust(lambda items: (*items, item), f"let others adjust {name}")
 
     def _forbid(self, name: str) -> None:

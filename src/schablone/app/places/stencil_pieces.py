@@ -17,7 +17,7 @@ from ...core.reuse import Stencil
 from ...core.steps import Step
 from ...core.steps.sentence import StencilPiece
 from ...core.steps.stencil import PutIn
-from ...core.words import say_name
+from ...core.words import capital, say_name
 from ..session import Session
 from .bought_pieces import Card
 
@@ -36,7 +36,7 @@ def stencil_chip(card: Card, step: Step, piece: StencilPiece) -> QToolButton:
     for stencil in card.session.library.stencils():
         sort = stencil.sort or "other things"
         if sort not in sorts:
-            sorts[sort] = menu.addMenu(f"{sort[:1].upper()}{sort[1:]}")
+            sorts[sort] = menu.addMenu(capital(sort))
         sorts[sort].addAction(stencil.said, lambda stencil=stencil: _take(card, stencil))
     return chip
 

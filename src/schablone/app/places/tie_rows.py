@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QToolButton, QVBoxLayout, QWi
 
 from ...core.quantity import Kind
 from ...core.solids.ties import Tie
+from ...core.words import capital
 from ...worker import talk
 from ..session import Session
 from ..widgets.basics import Flow, button, label, on_hover, restyle
@@ -248,7 +249,7 @@ class FoundRow(FaceRow):
         super().__init__(offer["faces"])
         line = self.line()
         words = offer["words"]
-        line.addWidget(label(words[:1].upper() + words[1:], "", wrap=True), 1)
+        line.addWidget(label(capital(words), "", wrap=True), 1)
         if offer["ties"]:
             ties = tuple(offer["ties"])
             take: Callable[[], object] = lambda: self.taken.emit(ties)  # noqa: E731

@@ -13,7 +13,7 @@ from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.solids.ties import Tie, say_tie, say_tie_place
 from ...core.steps.give_sizes import GiveSizes
-from ...core.words import number_word, say_name
+from ...core.words import capital, number_word, say_name
 from ...worker import talk
 from ..session import Session
 from ..widgets.basics import Flow, ScrollColumn, button, clear, kept_place, label, scrolled
@@ -202,7 +202,7 @@ class TiesPanel(QWidget):
             return
         count = sum(len(one["faces"]) for one in told.loose)
         faces = f"{number_word(count)} face{'s' * (count != 1)}"
-        would = f"{faces[:1].upper()}{faces[1:]} would stay where they are"
+        would = f"{capital(faces)} would stay where they are"
         if count == 1:
             would = "One face would stay where it is"
         if not any(tie.kind == "pin" for tie in step.ties):
@@ -239,9 +239,7 @@ class TiesPanel(QWidget):
             words = words.removeprefix("the ")
             measured = told.measured.get(str(k), "") if told is not None else ""
             wrong = self._wrong.get(k, "") or (told.wrong.get(str(k), "") if told else "")
-            row = TieRow(
-                self.session, step.name, tie, words[:1].upper() + words[1:], measured, wrong
-            )
+            row = TieRow(self.session, step.name, tie, capital(words), measured, wrong)
             row.gone.connect(lambda k=k: self.remove(k))
             row.changed.connect(lambda new, k=k: self.change(k, new))
             row.typed.connect(lambda text, k=k: self.set_formula(k, text))

@@ -12,6 +12,7 @@ from ..kernel.mesh_pieces import touching as touching_triangles
 from ..kernel.operations import Applied
 from ..kernel.tools import title_of
 from ..steps.workshop import COVER, Feature, Remark, StepError
+from ..words import capital
 
 
 def remarks_on(feature: Feature, done: Applied) -> list[Remark]:
@@ -39,7 +40,7 @@ def _idle(feature: Feature, numbers: Sequence[int]) -> Remark:
         f"{said} {many if len(names) > 1 else one[feature.operation]}; nothing comes of "
         f"{'them' if len(names) > 1 else 'it'}."
     )
-    return Remark(f"{text[:1].upper()}{text[1:]}")
+    return Remark(capital(text))
 
 
 def _covered(feature: Feature, body: Body) -> Remark | None:
@@ -56,8 +57,7 @@ def _covered(feature: Feature, body: Body) -> Remark | None:
     said = _listed(sorted(names))
     begins = "begin" if len(names) > 1 else "begins"
     return Remark(
-        f"{said[:1].upper()}{said[1:]} {begins} under what stands on the face there; that is left "
-        "as it is.",
+        f"{capital(said)} {begins} under what stands on the face there; that is left as it is.",
         "To go through that as well, let it begin on the face above; or move one of them.",
     )
 

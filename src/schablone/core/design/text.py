@@ -46,7 +46,7 @@ from ..steps.sentence import (
     say_place,
     say_step,
 )
-from ..words import say_name
+from ..words import capital, say_name
 from .edit import get_path
 from .evaluate import role_of, table_of
 from .facing import facing
@@ -167,7 +167,7 @@ def plain_step(step: Step) -> str:
 def title_of(name: str) -> str:
     """The name of a step as a heading: ``passage_row`` is ``Passage row``."""
     words = say_name(name)
-    return words[:1].upper() + words[1:]
+    return capital(words)
 
 
 def told_bought(part: BoughtPart) -> Marked:

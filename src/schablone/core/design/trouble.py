@@ -12,6 +12,7 @@ from ..problem import Problem
 from ..process.materials import MATERIALS
 from ..process.model import Process
 from ..steps.workshop import StepError
+from ..words import capital
 from .model import Part
 
 
@@ -27,13 +28,13 @@ def problem_of(
     if isinstance(error, Touching):
         return _problem(
             step,
-            f"{_capital(str(error))}.",
+            f"{capital(str(error))}.",
             KEEP_TOGETHER,
         )
     if isinstance(error, NoEffect | NothingLeft):
         what = f"This step does nothing: {error}." if isinstance(error, NoEffect) else f"{error}."
         return _problem(
-            step, _capital(what), "Look at where its sketch or face lies and how far it goes."
+            step, capital(what), "Look at where its sketch or face lies and how far it goes."
         )
     if isinstance(error, ValueError | ArithmeticError | RuntimeError) or is_kernel_failure(error):
         # What the kernel says of itself helps nobody.
@@ -60,10 +61,6 @@ def _problem(
     step: str, what: str, hint: str = "", where: str = "", *, asks: bool = False
 ) -> Problem:
     return Problem(area="step", name=step, field=where, what=what, hint=hint, asks=asks)
-
-
-def _capital(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}"
 
 
 def unknown_material(part: Part, process: Process) -> Problem | None:

@@ -7,6 +7,7 @@ from collections.abc import Mapping
 from typing import Protocol
 
 from ..quantity import Kind
+from ..words import sentence
 from .env import Env, Run, Typed
 from .errors import FormulaError, did_you_mean
 from .functions import ASKS_PROCESS, FUNCTIONS, SCREW_FUNCTIONS, Function
@@ -122,7 +123,7 @@ def _check_class(function: str, name: str, node: Node) -> None:
     try:
         deviations(10.0, name)
     except ValueError as error:
-        raise FormulaError(f"{str(error)[:1].upper()}{str(error)[1:]}.", node.span) from None
+        raise FormulaError(sentence(str(error)), node.span) from None
     if name[0].isupper() != (function == "iso_hole"):
         side = (
             "holes have capital letters" if function == "iso_hole" else "shafts have small letters"

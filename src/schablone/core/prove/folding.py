@@ -17,7 +17,7 @@ from ..kernel.folding.ways import in_the_way
 from ..process.bend_chart import BendFigures, bend_figures
 from ..process.model import Process
 from ..quantity import plain
-from ..words import say_name
+from ..words import capital, say_name
 from .finding import Finding
 
 #: A hole keeps this many thicknesses from where a bend starts, or it is drawn towards it: what
@@ -88,7 +88,7 @@ def folding_ways(built: Rebuilt, alive: Callable[[], bool] = lambda: True) -> li
         when = "when it is folded" if met.at_the_end else f"while {met.bend} is bent"
         return (
             True,
-            f"{_capital(met.one)} runs into {met.other} {when}",
+            f"{capital(met.one)} runs into {met.other} {when}",
             "Change their heights or angles, or open the corner.",
         )
 
@@ -120,7 +120,7 @@ def _blank(sheet: _Sheet) -> _Wrong:
         what = str(error)
         return (
             True,
-            f"{what[:1].upper()}{what[1:]}",
+            capital(what),
             "Make flanges lower or shorter, or leave a gap between them.",
         )
     wide, high = x1 - x0, y1 - y0
@@ -173,7 +173,7 @@ def _bends(sheet: _Sheet) -> _Wrong:
         if longest and line.long > longest:
             return (
                 True,
-                f"{_capital(_say(line))} is {plain(line.long, 1)} mm long; {sheet.machine.name} "
+                f"{capital(_say(line))} is {plain(line.long, 1)} mm long; {sheet.machine.name} "
                 f"bends up to {plain(longest, 1)} mm",
                 "Choose a longer machine, or divide the part.",
             )
@@ -187,14 +187,14 @@ def _bends(sheet: _Sheet) -> _Wrong:
         if along := _along_grain(sheet, line):
             return (
                 True,
-                f"{_capital(line.title)} runs along the grain of {along}, and may crack",
+                f"{capital(line.title)} runs along the grain of {along}, and may crack",
                 "Turn the drawing by a quarter, or choose other stock.",
             )
         share = _LEAST_RADIUS.get(sheet.material, _LEAST_RADIUS_ELSE)
         if line.radius < share * thick - 1e-9 and abs(line.angle) < _HEM:
             return (
                 True,
-                f"{_capital(_say(line))} has a radius of {plain(line.radius, 2)} mm inside; "
+                f"{capital(_say(line))} has a radius of {plain(line.radius, 2)} mm inside; "
                 f"{sheet.material} of {plain(thick, 2)} mm cracks below about "
                 f"{plain(share * thick, 2)} mm",
                 "Make the radius larger.",
@@ -303,7 +303,7 @@ def _ends(sheet: _Sheet) -> _Wrong:
             if any(abs(corner[0] - x) + abs(corner[1] - y) < 1e-6 for x, y in corners):
                 return (
                     True,
-                    f"{_capital(bend.title)} meets another bend in a corner of the sheet",
+                    f"{capital(bend.title)} meets another bend in a corner of the sheet",
                     "Cut a hole where bends meet.",
                 )
             corners.append(corner)
@@ -312,7 +312,3 @@ def _ends(sheet: _Sheet) -> _Wrong:
 
 def _say(line: BendLine) -> str:
     return line.title
-
-
-def _capital(text: str) -> str:
-    return f"{text[:1].upper()}{text[1:]}"

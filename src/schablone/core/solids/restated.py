@@ -11,7 +11,7 @@ from ..formula import names_in
 from ..kernel.naming import FaceName
 from ..kernel.occ.plain import CannotChange, Changed, changed
 from ..kernel.surfaces import Surface
-from ..words import listed
+from ..words import capital, listed
 from .equations import TieError
 from .recognise import say_plain_face
 from .settle import Held, NotHeld, Settled, held, readings
@@ -109,7 +109,7 @@ def _at_odds(ready: Held, values: Mapping[int, float], error: NotHeld) -> Refuse
     except (NotHeld, KeyError):
         told = ""
     return Refused(
-        f"{_sentence(say_tie(ready.ties[k]))} is given already {given}{told}.",
+        f"{capital(say_tie(ready.ties[k]))} is given already {given}{told}.",
         "Let it be read off instead, or leave one of them out.",
         k,
     )
@@ -120,7 +120,7 @@ def _repeated(ready: Held) -> list[tuple[int, str, str]]:
     return [
         (
             k,
-            f"{_sentence(say_tie(ready.ties[k]))} says again what "
+            f"{capital(say_tie(ready.ties[k]))} says again what "
             + (listed([say_tie(ready.ties[n]) for n in others]) if others else "is pinned")
             + (" says" if len(others) == 1 else " say" if others else ""),
             "Let it be read off instead, or leave it out.",
@@ -134,11 +134,11 @@ def _vanished(ready: Held, change: Changed) -> list[tuple[int, str, str]]:
     if change.used_up:
         names = listed([name.words() for name in change.used_up])
         goes = "is" if len(change.used_up) == 1 else "are"
-        vanished.append((-1, f"{_sentence(names)} {goes} used up by the change", ""))
+        vanished.append((-1, f"{capital(names)} {goes} used up by the change", ""))
     if change.inverted:
         names = listed([name.words() for name in change.inverted])
         looks = "looks" if len(change.inverted) == 1 else "look"
-        vanished.append((-1, f"{_sentence(names)} {looks} the other way now", ""))
+        vanished.append((-1, f"{capital(names)} {looks} the other way now", ""))
     return vanished
 
 
@@ -158,7 +158,7 @@ def _said(ready: Held, values: Mapping[int, float], error: CannotChange) -> Refu
             f"Here it can be {way} {say_measure(tie, most)}.",
             k,
         )
-    return Refused(f"{_sentence(what)}.", "Change fewer sizes at once, or tie what is near.")
+    return Refused(f"{capital(what)}.", "Change fewer sizes at once, or tie what is near.")
 
 
 def _about(ready: Held, error: CannotChange) -> str:
@@ -197,10 +197,6 @@ def largest(ready: Held, values: Mapping[int, float], tie: int) -> float | None:
 
 
 # Words
-
-
-def _sentence(words: str) -> str:
-    return words[:1].upper() + words[1:]
 
 
 def say_measure(tie: Tie, value: float) -> str:

@@ -11,6 +11,7 @@ import numpy as np
 from ..kernel.naming import FaceName, say_face
 from ..kernel.occ.plain import PlainSolid
 from ..kernel.surfaces import Surface
+from ..words import capital
 from .equations import (
     Equation,
     Spot,
@@ -313,7 +314,7 @@ def _names(place: str) -> tuple[FaceName, ...]:
         return named(place)
     except ValueError as error:
         what = f"{error}." if place else "A face is missing."
-        raise TieError(what[:1].upper() + what[1:], "Pick it anew.") from None
+        raise TieError(capital(what), "Pick it anew.") from None
 
 
 def _as_round(radius_: float) -> Surface:

@@ -16,7 +16,7 @@ from ..sketch.loops import Loop
 from ..sketch.mapping import XY
 from ..sketch.offsetting import moved_region
 from ..sketch.regions import OutlinesCross, Region, regions_of
-from ..words import say_name
+from ..words import say_name, sentence
 from .sentence import SentencePiece, Words
 from .workshop import Outlines, StepError, Workshop
 
@@ -84,7 +84,7 @@ def chosen_regions(drawing: Outlines, step: UsesRegions, *, raised: bool) -> tup
         raise
     except ValueError as error:
         text = str(error)
-        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+        raise StepError(sentence(text), "Change the sketch.", "sketch") from None
 
 
 def _refuse_touching(region: Region) -> None:
@@ -181,7 +181,7 @@ def with_gains(
         return tuple(grown for region in regions for grown in _grown(region, *sides, view, lying))
     except ValueError as error:
         text = str(error)
-        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+        raise StepError(sentence(text), "Change the sketch.", "sketch") from None
 
 
 def sides_of(region: Region, step: str) -> dict[str, FaceName]:

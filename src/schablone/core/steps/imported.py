@@ -9,6 +9,7 @@ from pydantic import Field
 from ..kernel.tools import ForeignMesh, ForeignSolid
 from ..model import FormulaText, Identifier, OneLine
 from ..packed import LONGEST, begins_with, unpacked
+from ..words import sentence
 from .base import Slot, Step
 from .sentence import ChoicePiece, FormulaPiece, Sentence, Words
 from .workshop import Feature, Remark, StepError, Workshop
@@ -80,7 +81,7 @@ class Imported(Step):
         except ValueError as error:
             text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.", "Write the file anew and import it again.", "file"
+                sentence(text), "Write the file anew and import it again.", "file"
             ) from None
         by = (shop.values["x"], shop.values["y"], shop.values["z"])
         return Feature(

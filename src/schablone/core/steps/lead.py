@@ -21,7 +21,7 @@ from ..sketch.chain import chained
 from ..sketch.curves import Bezier
 from ..sketch.mapping import Mapping2D
 from ..sketch.regions import Region
-from ..words import say_name
+from ..words import say_name, sentence
 from .base import Slot, Standing, Step
 from .choosing import only_region, sides_of, sketch_of, with_gains
 from .path import Path, along_pieces, by_formulas, frames_of, stations, through_points
@@ -317,7 +317,7 @@ class Lead(Step):
         except ValueError as error:
             text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.",
+                sentence(text),
                 "Move the points or make the bends smaller.",
                 "bend",
             ) from None

@@ -14,7 +14,7 @@ from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
 from ..model import Identifier, OneLine
 from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
-from ..words import say_name
+from ..words import say_name, sentence
 from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, PlacePiece, Sentence, SentencePiece, Words
 from .workshop import StepError, Workshop
@@ -173,7 +173,7 @@ class Measure(Step):
             raise
         except ValueError as error:
             text = str(error)
-            raise StepError(f"{text[:1].upper()}{text[1:]}.", "Pick another face.", where) from None
+            raise StepError(sentence(text), "Pick another face.", where) from None
 
     @staticmethod
     def _body(shop: Workshop, part: str, where: str) -> Body:

@@ -18,7 +18,7 @@ from ..sketch.drawing import X_AXIS, Y_AXIS
 from ..sketch.mapping import XY
 from ..sketch.radial import moved_from_axis
 from ..sketch.regions import Region
-from ..words import say_name
+from ..words import say_name, sentence
 from .base import Slot, Step
 from .choosing import chosen_regions, say_regions, sides_of, sketch_of
 from .figure_spots import bounds_of
@@ -239,7 +239,7 @@ def _with_gains(region: Region, at: XY, way: XY, mode: str, view: LensView) -> R
         return moved_from_axis(region, at, way, by)
     except ValueError as error:
         text = str(error)
-        raise StepError(f"{text[:1].upper()}{text[1:]}.", "Change the sketch.", "sketch") from None
+        raise StepError(sentence(text), "Change the sketch.", "sketch") from None
 
 
 def _beside(region: Region, at: tuple[float, float], way: tuple[float, float], name: str) -> None:

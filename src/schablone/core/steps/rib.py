@@ -11,6 +11,7 @@ from ..model import FormulaText, Identifier
 from ..sketch.chain import chained
 from ..sketch.regions import Region
 from ..sketch.thick import thickened
+from ..words import sentence
 from .base import Slot, Step
 from .choosing import sketch_of
 from .sentence import ChoicePiece, FormulaPiece, Sentence, SentencePiece, StepPiece, Words
@@ -83,7 +84,7 @@ class Rib(Step):
         except ValueError as error:
             text = str(error)
             raise StepError(
-                f"{text[:1].upper()}{text[1:]}.",
+                sentence(text),
                 "Draw lines and arcs that follow each other.",
                 "sketch",
             ) from None

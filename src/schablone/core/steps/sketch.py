@@ -23,7 +23,7 @@ from ..sketch.offsetting import moved_outline
 from ..sketch.sentences import say_dimension
 from ..sketch.settled import NotSettled, Settled
 from ..sketch.tracing import LostEdge, Trace, edges_followed
-from ..words import say_name
+from ..words import say_name, sentence
 from .base import Slot, Step
 from .closed_shapes import AnyShape
 from .drawn import drawing_slots, say_drawing, settled_drawing
@@ -159,9 +159,7 @@ class Sketch(Step):
                 loops |= {loop.name: loop for loop in self.loops_of(i, shop.values)}
             except ValueError as error:
                 text = str(error)
-                raise StepError(
-                    f"{text[:1].upper()}{text[1:]}.", "Change its formulas.", f"shapes.{i}"
-                ) from None
+                raise StepError(sentence(text), "Change its formulas.", f"shapes.{i}") from None
         traces = self._traces(shop, frame)
         settled = self._settled(shop.values, traces)
         drawn = settled.curves() if settled else []
@@ -237,7 +235,7 @@ class Sketch(Step):
             except ValueError as error:
                 text = str(error)
                 raise StepError(
-                    f"{text[:1].upper()}{text[1:]}.", f"Change “{wall.by}” or the outline.", path
+                    sentence(text), f"Change “{wall.by}” or the outline.", path
                 ) from None
         return walls
 

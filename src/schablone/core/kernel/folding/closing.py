@@ -13,6 +13,7 @@ from ...quantity import say_spot
 from ...sketch.combining import combined
 from ...sketch.mapping import Mapping2D
 from ...sketch.regions import Region
+from ...words import capital
 from .outline import JOINT, trouble_of
 from .parts import CannotFold
 from .sheet import Folded
@@ -57,7 +58,7 @@ def refuse_open(folded: Folded) -> None:
             one, other = _spans([region], joint, own, v), _spans(bend.regions, joint, own, v)
             if one is None or other is None or not _agree(one, other):
                 raise CannotFold(
-                    f"{bend.title[:1].upper()}{bend.title[1:]} and the panel that it "
+                    f"{capital(bend.title)} and the panel that it "
                     f"{'starts' if end == 's' else 'ends'} at would not go over into each other.",
                     "Make the bends of this corner in one step, or leave more room between them.",
                 )

@@ -11,6 +11,7 @@ from shapely.geometry import LineString, Polygon
 from ...sketch.combining import combined
 from ...sketch.curves import Curve
 from ...sketch.regions import Region, clear_of_each_other
+from ...words import capital
 from ..figures import NoEffect
 from ..naming import FaceName
 from ..prism import SAME, Prism, in_frame
@@ -205,7 +206,7 @@ def _still_one(folded: Folded) -> None:
         ends = [_ends_of(region, number) for region in bend.regions]
         if {"s", "e"} not in ends or set() in ends:
             raise CannotFold(
-                f"{bend.title[:1].upper()}{bend.title[1:]} would come apart.",
+                f"{capital(bend.title)} would come apart.",
                 "Leave some of it that goes through from one panel to the other.",
                 "sketch",
             )

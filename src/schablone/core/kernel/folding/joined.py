@@ -19,6 +19,7 @@ from ...sketch.curves import Curve, Segment
 from ...sketch.loops import Loop
 from ...sketch.mapping import Mapping2D
 from ...sketch.regions import Region
+from ...words import capital
 from ..frame import Frame, dot
 from ..naming import FaceName
 from .cuts import hold_together
@@ -215,7 +216,7 @@ class _Joining:
         whole = combined([there.region], "add", [region]).regions
         if len(whole) != 1:
             raise CannotFold(
-                f"{there.title[:1].upper()}{there.title[1:]} and its image only touch.",
+                f"{capital(there.title)} and its image only touch.",
                 "Let them meet along an edge, or end apart.",
                 "plane",
             )

@@ -11,6 +11,7 @@ from ...sketch.curves import EllipticArc, Segment
 from ...sketch.loops import Loop
 from ...sketch.mapping import XY, Mapping2D
 from ...sketch.regions import Region
+from ...words import capital
 from ..figures import CannotBe
 from ..naming import FaceName
 from ..prism import Prism
@@ -137,8 +138,7 @@ def one_region(regions: Sequence[Region], title: str, where: str = "") -> Region
         raise CannotFold(f"Nothing would be left of {title or 'the sheet'}.", "", where)
     if len(regions) > 1:
         raise CannotFold(
-            f"{title or 'The sheet'} would come apart into {len(regions)} pieces."[:1].upper()
-            + f"{title or 'The sheet'} would come apart into {len(regions)} pieces."[1:],
+            f"{capital(title or 'the sheet')} would come apart into {len(regions)} pieces.",
             "Cut less of it.",
             where,
         )

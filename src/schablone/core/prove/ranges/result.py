@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ...quantity import TRUTH, Quantity, say
-from ...words import listed, say_name
+from ...words import capital, listed, say_name
 from .allowed import Allowed, Point, point_as_data
 from .judge import Outcome
 from .limit import Mend
@@ -71,7 +71,7 @@ def say_cause(allowed: Allowed, cause: Cause) -> str:
         return f"{words}{', ' + ', '.join(where) if where else ''}"
     if not cause.away:
         words = ", ".join(where)
-        return f"{words[:1].upper()}{words[1:]}" if words else "As it is published"
+        return capital(words) if words else "As it is published"
     return f"With {say_point(allowed, cause.point)}"
 
 

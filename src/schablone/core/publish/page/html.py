@@ -13,7 +13,7 @@ from markupsafe import Markup
 from ...design.model import Design
 from ...process.lying import SIDES, Down
 from ...process.model import Process
-from ...words import say_name, sentence
+from ...words import capital, say_name, sentence
 from ..changes import called
 from ..drawing_sheet.measuring import picture_svg
 from ..drawing_sheet.page import Page as Sheet
@@ -115,10 +115,6 @@ def _table(titles: Sequence[str], rows: Iterable[Markup]) -> Markup:
     return table.format(head, body)
 
 
-def _capital(words: str) -> str:
-    return words[:1].upper() + words[1:]
-
-
 def _sections(page: Page) -> list[Markup]:
     told = page.told
     return [
@@ -164,7 +160,7 @@ def _before(told: Told, calipers: Mapping[str, Sheet]) -> Markup:
         tip = item.help or (size.note if size else "")
         figures = _each(Markup('<td class="figure">{}</td>'), values)
         row = Markup("<td>{}</td>{}<td>{}</td>")
-        rows.append(row.format(_capital(called(item)), figures, tip))
+        rows.append(row.format(capital(called(item)), figures, tip))
     measure = _paragraphs(design.publish.measure_first)
     first = Markup('<div class="first"><h3>Measure first</h3>{}</div>').format(measure)
     return _lines(
@@ -194,7 +190,7 @@ def _calipers(design: Design, calipers: Mapping[str, Sheet]) -> Markup:
     for item in design.publish.adjust:
         if item.size in calipers:
             drawn = picture_svg(calipers[item.size], f"where {called(item)} is measured")
-            pictures.append(card.format(drawn, _capital(called(item))))
+            pictures.append(card.format(drawn, capital(called(item))))
     listed = Markup('<h3>Where to hold the caliper</h3>\n<div class="ready">\n{}\n</div>\n')
     return listed.format(_lines(pictures)) if pictures else Markup("")
 
@@ -253,7 +249,7 @@ def _making(told: Told) -> Markup:
     for part in design.parts:
         process = by_name.get(part.process, mine)
         material, _ = part.made_of(process)
-        title = _capital(part.title or say_name(part.name))
+        title = capital(part.title or say_name(part.name))
         cells = (title, _made(process), material, _lies(part.down, process))
         rows.append(_each(Markup("<td>{}</td>"), cells))
     listed = _each(Markup("<li>{}</li>"), map(sentence, _hints(design, mine)))
