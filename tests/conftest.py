@@ -15,7 +15,7 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.process import Lens, LensView, Process, neutral, shipped_processes
 
 #: As many examples of a property as ./check tries, and ./check --all.
-_DAILY, _NIGHTLY = 24, 120
+_DAILY, _NIGHTLY = 16, 120
 for _name, _examples in (("daily", _DAILY), ("nightly", _NIGHTLY)):
     settings.register_profile(
         _name,
@@ -32,10 +32,10 @@ def pytest_configure(config: pytest.Config) -> None:
 
 
 def examples(most: int) -> settings:
-    """For a property of its own number of examples: ``most`` in ./check --all, half of them in
-    ./check, but no fewer than twelve where there are as many."""
+    """For a property of its own number of examples: ``most`` in ./check --all, a third of them in
+    ./check, but no fewer than ten where there are as many."""
     whole = settings().max_examples == _NIGHTLY
-    return settings(max_examples=most if whole else max(most // 2, min(most, 12)))
+    return settings(max_examples=most if whole else max(most // 3, min(most, 10)))
 
 
 TOP = Path(__file__).resolve().parent.parent
