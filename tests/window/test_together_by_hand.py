@@ -354,6 +354,7 @@ def test_bars_and_prices_are_typed_as_people_write_them(qtbot) -> None:
         assert page.wanted().bars == [pytest.approx(bar) for bar in bars]
     for text in ("2400:nan", "-5", "long", "2400:0", "inf"):
         hands.retype("lengths of bars", text)
+        assert page.wanted().bars[0][0] == 2400.5  # the design may change meanwhile
         hands.press(Qt.Key.Key_Tab)
         assert hands.says("Lengths are above zero")
         assert page.wanted().bars[0][0] == 2400.5

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
@@ -86,9 +87,13 @@ class BarsPage(QWidget):
         column.addLayout(foot)
 
     def wanted(self) -> talk.BarsAsked:
-        """What is asked as the fields have it."""
+        """What is asked as it was last taken over: who is still typing has not asked yet."""
+        return self._read(self._good)
+
+    def _read(self, texts: Mapping[str, str]) -> talk.BarsAsked:
+        """What is asked as the fields would have it; raises ValueError where a text is none."""
         # A comma right before the last one or two figures is a decimal comma: 7,50.
-        typed = _DECIMAL.sub(".", self.fields["bars"].text())
+        typed = _DECIMAL.sub(".", texts["bars"])
         bars = []
         for text in typed.replace(";", ",").split(","):
             length, _, price = text.partition(":")
@@ -97,19 +102,19 @@ class BarsPage(QWidget):
         parts = [name for name in self._listed if name not in self._out]
         return talk.BarsAsked(
             bars=bars,
-            kerf=_known(typed_length(self.fields["kerf"].text())),
-            allowance=_known(typed_length(self.fields["allowance"].text())),
+            kerf=_known(typed_length(texts["kerf"])),
+            allowance=_known(typed_length(texts["allowance"])),
             parts=parts,
         )
 
     def _typed(self) -> None:
+        texts = {name: line.text() for name, line in self.fields.items()}
         try:
-            asked = self.wanted()
+            asked = self._read(texts)
             good = all(0 < length < 1e5 and 0 < price < 1e6 for length, price in asked.bars)
             good = good and 0 <= asked.kerf < 100 and 0 <= asked.allowance < 1000
         except ValueError:
             good = False
-        texts = {name: line.text() for name, line in self.fields.items()}
         if not good:
             for name, line in self.fields.items():
                 line.setText(self._good[name])
