@@ -68,7 +68,9 @@ class MainWindow(QMainWindow):
         self.resize(1280, 800)
         self.rail, self.header, self.foot = Rail(), Header(session), FootLine()
         self.strip, self.stack = QuestionStrip(), QStackedWidget()
-        self.shape = ShapePlace(session)
+        # From the outside in: what is put into something is styled anew with all that lies in it.
+        self.setCentralWidget(self._laid_out())
+        self.shape = ShapePlace(session, self.stack)
         self.stack.addWidget(self.shape)
         for _ in PLACES[1:]:
             self.stack.addWidget(QWidget())
@@ -81,7 +83,6 @@ class MainWindow(QMainWindow):
         self.files = FileCommands(self, session, worker, self.strip)
         self._later = QTimer(self, singleShot=True, interval=_LATER)
         self._later.timeout.connect(self._load_more)
-        self.setCentralWidget(self._laid_out())
         self.shape.view.show_ground(bool(session.library.settings.get("ground", True)))
         self.commands = Commands(self)
         self._connect()

@@ -19,7 +19,7 @@ from ...core.problem import Problem, SchabloneError
 from ...core.steps.row import Row
 from ...core.words import say_name
 from ..session import Session
-from ..widgets.basics import clear, label, rule, scrolled
+from ..widgets.basics import clear, label, rule, scrolled, show_if
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import claims_typing, typed_text
 from .group_head import GroupHead
@@ -201,7 +201,7 @@ class SizesPanel(QWidget):
     def _filter(self, text: str) -> None:
         known = {size.name: size for size in self.session.design.sizes}
         for name, row in self.rows.items():
-            row.setVisible(name in known and _is_meant(known[name], text))
+            show_if(row, name in known and _is_meant(known[name], text))
 
     def _look_for(self, text: str) -> None:
         if len(self.session.design.sizes) > MOST_ROWS:

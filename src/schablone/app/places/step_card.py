@@ -36,7 +36,7 @@ from ...core.steps.sketch import Sketch
 from ...worker import talk
 from ..session import Session
 from ..theme import icon, kind_icon, theme
-from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, restyle
+from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, restyle, show_if
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.lines import AskedLine
 from ..widgets.typed import begins_number, typed_text
@@ -158,8 +158,8 @@ class StepCard(SentencePieces):
         clear(self._body)
         clear(self._brief)
         self.editors, self.chips = {}, {}
-        self.body.setVisible(self._is_open)
-        self.brief.setVisible(not self._is_open)
+        show_if(self.body, self._is_open)
+        show_if(self.brief, not self._is_open)
         if not self._is_open:
             brief = BriefLine(brief_of(step))
             brief.edit_wanted.connect(self.edit)

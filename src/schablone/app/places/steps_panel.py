@@ -20,7 +20,7 @@ from ...core.steps.base import Standing
 from ...core.words import say_name
 from ...worker import talk
 from ..session import Session
-from ..widgets.basics import ScrollColumn, button, clear, kept_place, label, scrolled
+from ..widgets.basics import ScrollColumn, button, clear, kept_place, label, scrolled, show_if
 from ..widgets.typed import claims_typing, typed_text
 from .step_card import StepCard
 from .step_finder import StepFinder
@@ -177,7 +177,7 @@ class StepsPanel(QWidget):
             card.set_chosen(step.name == self.chosen)
             self.cards[step.name] = card
             self._cards.addWidget(card)
-            card.setVisible(step.group not in self.folded)
+            show_if(card, step.group not in self.folded)
         if not order:
             self._cards.addWidget(
                 label("No steps yet. Begin with a sketch: press A.", "quiet", wrap=True)

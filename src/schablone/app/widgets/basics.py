@@ -74,6 +74,15 @@ def restyle(widget: QWidget, **properties: object) -> None:
         widget.update()
 
 
+def show_if(widget: QWidget, wanted: bool) -> None:
+    """Show or hide what lies in something. What was never hidden comes up with that: to be shown
+    before, it would be styled where it does not lie yet, and again there."""
+    around = widget.parentWidget()
+    is_new = not widget.testAttribute(Qt.WidgetAttribute.WA_WState_ExplicitShowHide)
+    if not (wanted and is_new and around is not None and not around.isVisible()):
+        widget.setVisible(wanted)
+
+
 def clear(layout: QLayout) -> None:
     """Take everything out of a layout. What is pressed while it is taken out does nothing any more:
     a press that ends a line in hand may be on what that line's edit takes away."""
