@@ -137,6 +137,8 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     board.paper.set_dimension(read.name, "70 mm")
     qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text())
     assert "70 mm" in board.panel.trouble.text()
+    board.files.write_dialog()  # what is at odds is not drawn as it was asked for
+    assert "Nothing is written" in window.foot.said.whole()
     assert {read.name} < board.desk.at_odds
     board.panel.rows[read.name].instead.click()
     qtbot.waitUntil(lambda: board.panel.trouble.text() == "")

@@ -122,8 +122,7 @@ class Paper(SheetPicture):
         try:
             changed, names = drawn(tool, before, self.stroke, helper=self.helper)
         except ValueError as error:
-            text = str(error)
-            self.desk.said.emit(sentence(text))
+            self.desk.said.emit(sentence(str(error)))
             self.stroke = Stroke(sides=self.stroke.sides)
             return
         if not self.desk.put(changed, f"draw {tool.words.lower()}"):

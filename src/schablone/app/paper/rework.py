@@ -44,8 +44,7 @@ class Rework:
         try:
             changed = make()
         except ValueError as error:
-            text = str(error)
-            self.desk.said.emit(sentence(text))
+            self.desk.said.emit(sentence(str(error)))
             return
         self.desk.put(changed, did)
 

@@ -40,6 +40,8 @@ class SketchFiles:
         self.desk.said.emit(" ".join(outlines.notes) or f"Read {path.name}; nothing was left out.")
 
     def write_dialog(self) -> None:
+        if self._refuses():
+            return
         kinds = (("DXF", ".dxf"), ("SVG", ".svg"))
         path = ask_file(self.paper, "Write the sketch", self.desk.name, *kinds)
         if path is not None:
@@ -47,6 +49,8 @@ class SketchFiles:
 
     def write_to(self, path: Path) -> None:
         """Write the sketch as DXF or SVG."""
+        if self._refuses():
+            return
         helpers = {e.name for e in self.desk.drawing.curves if e.helper}
         drawn = [(name, curve) for name, curves in self.desk.curves.items() for curve in curves]
         outlines = [
@@ -62,3 +66,9 @@ class SketchFiles:
             self.desk.said.emit(error.problems[0].text)
             return
         self.desk.said.emit(f"Wrote {path.name}.")
+
+    def _refuses(self) -> bool:
+        """Whether what is drawn is not what was asked for; that is said."""
+        if self.desk.trouble:
+            self.desk.said.emit(f"Nothing is written. {self.desk.trouble}")
+        return bool(self.desk.trouble)

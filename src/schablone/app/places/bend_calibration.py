@@ -305,8 +305,7 @@ class BendCalibrationPage(QWidget):
         try:
             self.found = calibrated_by_sheet(self.readings(), self.sheet.material)
         except ValueError as error:
-            text = str(error)
-            self.wrong.setText(sentence(text))
+            self.wrong.setText(sentence(str(error)))
         self.wrong.setVisible(bool(self.wrong.text()))
         self.take.setEnabled(bool(self.found))
         told = [_told(one, several=len(self.found) > 1) for one in self.found]

@@ -378,8 +378,7 @@ class CalibrationPage(QWidget):
                 words = self._hold_against(piece)
                 self._fit(piece)
             except ValueError as error:
-                text = str(error)
-                wrong = wrong or sentence(text)
+                wrong = wrong or sentence(str(error))
         self.inches.setVisible(in_inches(piece.readings))
         self.wrong.setText(wrong)
         self.sheet.mark(
