@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..core.quantity import plain
+from ..core.quantity import grams, plain
 from ..worker import talk
 
 
@@ -17,7 +17,7 @@ def say_size(parts: Sequence[talk.PartReport]) -> str:
 
 def mass_of(part: talk.PartReport) -> float:
     """What one part weighs, g."""
-    return part["volume"] * part["density"] / 1000
+    return grams(part["volume"], part["density"])
 
 
 def say_mass(parts: Sequence[talk.PartReport]) -> str:

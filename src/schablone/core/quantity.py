@@ -252,3 +252,8 @@ def formula_of(value: float, kind: Kind) -> str:
     if kind == MASS:
         return f"{number} g"
     return f"{number} mm" + {1: "", 2: "²", 3: "³"}.get(kind.length, f"^{kind.length}")
+
+
+def grams(volume: float, density: float) -> float:
+    """The mass, g, of a volume, mm³, of a density, g/cm³."""
+    return volume * density / 1000

@@ -7,6 +7,7 @@ from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.kernel.folding import Folded
 from ..core.kernel.folding.bend_lines import BendLine
+from ..core.quantity import grams
 from ..core.sketch.regions import Region
 from .talk import BendReport, BlankReport, PanelReport
 
@@ -92,7 +93,7 @@ def _blank(
             max(b[3] for b in boxes) - min(b[1] for b in boxes),
         ),
         "area": sum(region.area for region in regions),
-        "mass": sum(region.area for region in regions) * folded.thickness * density / 1000,
+        "mass": grams(sum(region.area for region in regions) * folded.thickness, density),
         "cut": sum(loop.length for loop in loops),
         "pierces": len(loops),
         "rings": [ring for region in regions for ring in _rings(region)],

@@ -7,7 +7,7 @@ from collections.abc import Mapping, Sequence
 
 from ..problem import Problem
 from ..quantity import COUNT, TRUTH, ZERO, Quantity, say
-from ..words import capital, say_name
+from ..words import say_name, sentence
 from .env import MOST_IN_ALL, Spent
 from .errors import FormulaError
 from .habits import Habits, Screws
@@ -378,7 +378,7 @@ def _evaluate_working(table: ValueTable, working: Working) -> None:
         return
     except ValueError as error:
         what = str(error)
-        table.problems.append(problem_of(working, FormulaError(capital(what) + "."), where))
+        table.problems.append(problem_of(working, FormulaError(sentence(what)), where))
         return
     for name, kind in working.outputs.items():
         if name in outputs:

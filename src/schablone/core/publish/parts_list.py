@@ -13,7 +13,7 @@ from ..design.rebuild import Rebuilt
 from ..formula import FormulaError
 from ..markup import Marked, marked, page_of, table_head, table_row
 from ..problem import Problem, SchabloneError
-from ..quantity import COUNT, plain
+from ..quantity import COUNT, grams, plain
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,7 +77,7 @@ def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
                 True,
                 f"{material}, {machine.name}",
                 size,
-                figures.volume * density / 1000,
+                grams(figures.volume, density),
             )
         )
     counts: dict[str, tuple[BoughtPart, int]] = {}

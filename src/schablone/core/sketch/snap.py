@@ -38,7 +38,8 @@ def still(snapped: Snap, drawing: Drawing) -> Snap:
     point = there.get(snapped.point)
     if isinstance(point, Point):
         return replace(snapped, xy=point.xy, holds=holds)
-    return replace(snapped, point=snapped.point if snapped.point == ORIGIN else "", holds=holds)
+    name = snapped.point if snapped.point == ORIGIN else ""
+    return replace(snapped, point=name, holds=holds)
 
 
 def snap(

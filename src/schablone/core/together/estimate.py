@@ -9,6 +9,7 @@ from dataclasses import dataclass
 
 from ..process.known import Stock
 from ..process.model import Process
+from ..quantity import grams
 from .items import Item
 from .sheet_files import cut_length
 from .sheets import Layout
@@ -57,8 +58,8 @@ def estimate(
         material = 0.0 if paid else material
         missing += [] if material is not None else ["what a sheet costs"]
     else:
-        grams = math.fsum(item.piece.body.figures().volume for item in items) / 1000 * density
-        material = grams / 1000 * process.kilo_cost if process.kilo_cost else None
+        mass = grams(math.fsum(item.piece.body.figures().volume for item in items), density)
+        material = mass / 1000 * process.kilo_cost if process.kilo_cost else None
         missing += [] if material is not None else [_named("kilo_cost")]
     cost = None
     if minutes is not None and material is not None:
