@@ -10,6 +10,11 @@ from .theme import icon, theme
 from .widgets.basics import Elided, button, label, on_hover, restyle
 from .widgets.lens_switch import LensSwitch
 
+#: Room that a narrow window leaves to the design's name, px, and the least and most that the
+#: process in use gets: its name stands in the panel, too, so it gives way first.
+_TITLE = 160
+_PROCESS = (96, 208)
+
 
 class Header(QWidget):
     """Shows what is true of the whole design."""
@@ -29,6 +34,7 @@ class Header(QWidget):
         names = QVBoxLayout()
         names.setSpacing(0)
         self.title, self.saved = Elided("", "title"), Elided("", "small")
+        self.title.setMinimumWidth(_TITLE)
         names.addStretch(1)
         names.addWidget(self.title)
         names.addWidget(self.saved)
@@ -40,7 +46,8 @@ class Header(QWidget):
         layout.addWidget(label("on", "quiet"))
         self.process = QComboBox()
         self.process.setAccessibleName("process in use")
-        self.process.setFixedWidth(208)
+        self.process.setMinimumWidth(_PROCESS[0])
+        self.process.setMaximumWidth(_PROCESS[1])
         self.process.activated.connect(self._choose_process)
         layout.addWidget(self.process)
         self.verdict = button("", "verdict", self.verdict_wanted.emit, "Open the checks")
@@ -84,7 +91,7 @@ class Header(QWidget):
             self.process.clear()
             self.process.addItems(names)
         self.process.setCurrentText(session.process.name)
-        on_hover(self.process, session.process.note)
+        on_hover(self.process, "\n".join(filter(None, (session.process.name, session.process.note))))
         for arrow, did, key in (
             (self.undo, session.can_undo, "Ctrl+Z"),
             (self.redo, session.can_redo, "Ctrl+Shift+Z"),

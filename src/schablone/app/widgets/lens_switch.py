@@ -26,13 +26,17 @@ class LensSwitch(QWidget):
         super().__init__()
         self.lens: Lens = "wanted"
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setSizePolicy(QSizePolicy.Policy.Fixed, QSizePolicy.Policy.Fixed)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
+        self.setMaximumWidth(self.sizeHint().width())
         self.setAccessibleName("Lens: wanted, sent or expected")
         self.setCursor(Qt.CursorShape.PointingHandCursor)
         self.setMouseTracking(True)
 
     def sizeHint(self) -> QSize:
         return QSize(276, 32)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(210, 32)
 
     def set_lens(self, lens: Lens) -> None:
         self.lens = lens

@@ -24,7 +24,7 @@ from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
 _CELLS = 420
 #: What is done, about in seconds of a usual machine: for a cell of pictures that are correlated,
 #: for a place that is looked at, and for a point of the outlines there.
-_CELL, _LOOK, _POINT = 3e-8, 8e-5, 4e-7
+_CELL, _LOOK, _POINT = 2e-8, 5e-5, 2.6e-7
 
 
 class Nester:
@@ -43,18 +43,24 @@ class Nester:
         )
         self.work = 0.0
         self.turned: dict[tuple[int, float], tuple[Polygon, NDArray[np.float32]]] = {}
+        self.spectra: dict[tuple[int, float], NDArray[np.complex64]] = {}
+        self.turns: dict[int, tuple[float, ...]] = {}
         #: Equal outlines share their pictures.
         self.alike = {
             k: next(j for j in range(k + 1) if self.outlines[j].equals_exact(outline, 1e-9))
             for k, outline in enumerate(self.outlines)
         }
 
+    def as_laid(self, order: Sequence[int]) -> tuple[int, ...]:
+        """The same for all orders that lay equal outlines at equal places."""
+        return tuple(self.alike[item] for item in order)
+
     def laid(self, order: Sequence[int]) -> Layout:
         """The layout that comes of laying items one after the other."""
         puts = list(self.fixed.values())
         count = 1 + max((put.sheet for put in puts), default=-1)
         shapes: list[list[Polygon]] = [[] for _ in range(count)]
-        taken = [self._empty() for _ in range(count)]
+        taken = [_Taken(self.wide, self.high) for _ in range(count)]
         for put in puts:
             shape = put.placed(self.outlines[put.item])
             shapes[put.sheet].append(shape)
@@ -63,7 +69,7 @@ class Nester:
             for number in range(len(shapes) + 1):
                 if number == len(shapes):
                     shapes.append([])
-                    taken.append(self._empty())
+                    taken.append(_Taken(self.wide, self.high))
                 place = self._place(item, shapes[number], taken[number])
                 if place is not None:
                     put = replace(place, sheet=number)
@@ -74,10 +80,7 @@ class Nester:
                     break
         return Layout(self.sheet, self.outlines, tuple(sorted(puts, key=lambda put: put.item)))
 
-    def _empty(self) -> NDArray[np.float32]:
-        return np.zeros((self.wide, self.high), dtype=np.float32)
-
-    def _take(self, taken: NDArray[np.float32], shape: Polygon) -> None:
+    def _take(self, taken: _Taken, shape: Polygon) -> None:
         """Mark the cells whose middles lie nearer to a part than the gap: no point of another may
         come there."""
         margin = self.sheet.margin
@@ -92,7 +95,7 @@ class Nester:
         ys = margin + np.arange(c, d + 1) * self.cell
         grid_x, grid_y = np.meshgrid(xs, ys, indexing="ij")
         inside = shapely.contains_xy(grown, grid_x, grid_y)
-        taken[a : b + 1, c : d + 1] = np.maximum(taken[a : b + 1, c : d + 1], inside)
+        taken.add(a, c, inside)
 
     def _picture(self, item: int, turn: float) -> tuple[Polygon, NDArray[np.float32]]:
         """An outline turned, with its lower left at the origin, and the cells that it covers."""
@@ -112,24 +115,46 @@ class Nester:
             self.turned[key] = shape, picture
         return self.turned[key]
 
-    def _place(
-        self, item: int, shapes: Sequence[Polygon], taken: NDArray[np.float32]
-    ) -> Put | None:
+    def _turns(self, item: int) -> tuple[float, ...]:
+        """The turns by which an outline comes to lie otherwise: of a rectangle half of them."""
+        alike = self.alike[item]
+        if alike not in self.turns:
+            seen: dict[bytes, float] = {}
+            for turn in self.sheet.turns:
+                shape, _ = self._picture(item, turn)
+                exact = shapely.transform(shape, lambda points: np.round(points, 6) + 0.0)
+                seen.setdefault(shapely.to_wkb(shapely.normalize(exact)), turn)
+            self.turns[alike] = tuple(seen.values())
+        return self.turns[alike]
+
+    def _met(self, item: int, turn: float, taken: _Taken) -> NDArray[np.float32]:
+        """How many cells that are taken an outline meets with its lower left on each cell: the
+        correlation of both, by way of their spectra."""
+        key = (self.alike[item], turn)
+        if key not in self.spectra:
+            _, picture = self._picture(item, turn)
+            self.work += _CELL * taken.cells.size
+            self.spectra[key] = taken.spectrum_of(picture).conj()
+        if not taken.is_known:
+            self.work += _CELL * taken.cells.size
+        self.work += _CELL * taken.cells.size
+        return taken.met(self.spectra[key])
+
+    def _place(self, item: int, shapes: Sequence[Polygon], taken: _Taken) -> Put | None:
         """The lowest free place of an outline over all its turns: farthest to the left, then
         lowest."""
         best: tuple[float, float, Put] | None = None
         room = self.sheet.length - 2 * self.sheet.margin, self.sheet.width - 2 * self.sheet.margin
-        for turn in self.sheet.turns:
-            shape, picture = self._picture(item, turn)
+        for turn in self._turns(item):
+            shape, _ = self._picture(item, turn)
             wide, high = size_of(shape)
             across, up = room[0] - wide, room[1] - high
             if across < -NEARLY or up < -NEARLY:
                 continue
             a = min(math.floor(across / self.cell + 1e-9), self.wide - 1) + 1
             b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
-            self.work += _CELL * (taken.size + picture.size)
-            met = _met(taken, picture)[:a, :b]
-            for x, y in self._spots(np.argwhere(met < 0.5), taken):
+            met = self._met(item, turn, taken)[:a, :b]
+            for x, y in self._spots(np.argwhere(met < 0.5)):
                 exact = self._exact(shape, shapes, x, y)
                 if exact is None:
                     continue
@@ -140,9 +165,7 @@ class Nester:
                 break
         return best[2] if best is not None else None
 
-    def _spots(
-        self, free: NDArray[np.int64], taken: NDArray[np.float32]
-    ) -> list[tuple[float, float]]:
+    def _spots(self, free: NDArray[np.int64]) -> list[tuple[float, float]]:
         """The first free places to try, spread a little: the nearest to the left come first."""
         return [(float(x) * self.cell, float(y) * self.cell) for x, y in free[:400:8]]
 
@@ -168,7 +191,9 @@ class Nester:
             moved = affinity.translate(shape, at[0] + margin, at[1] + margin)
             if tree is None:
                 return True
-            near = tree.query(moved.buffer(self.sheet.gap + 1e-6).envelope)
+            x0, y0, x1, y1 = moved.bounds
+            reach = self.sheet.gap + 1e-6
+            near = tree.query(shapely.box(x0 - reach, y0 - reach, x1 + reach, y1 + reach))
             beside = sum(shapely.get_num_coordinates(shapes[k]) for k in near)
             self.work += _POINT * (len(near) * points + beside)
             return all(keep_apart(moved, shapes[k], self.sheet.gap - NEARLY / 2) for k in near)
@@ -217,16 +242,39 @@ class Nester:
         return at[0] + way[0] * good, at[1] + way[1] * good
 
 
-def _met(taken: NDArray[np.float32], picture: NDArray[np.float32]) -> NDArray[np.float32]:
-    """How many cells that are taken a picture meets with its corner on each cell: their
-    correlation, by way of their spectra."""
-    # It loads when it is first used: the window knows this module, too.
-    fft = scipy.fft
-    # As large as both: what is beyond the end begins from the front again.
-    shape = [
-        fft.next_fast_len(mine + its, real=True)
-        for mine, its in zip(taken.shape, picture.shape, strict=True)
-    ]
-    spectrum = fft.rfft2(taken, shape) * fft.rfft2(picture, shape).conj()
-    met: NDArray[np.float32] = fft.irfft2(spectrum, shape)
-    return met
+class _Taken:
+    """The cells of a sheet that are taken, and their spectrum, worked out when it is asked for
+    first."""
+
+    def __init__(self, wide: int, high: int) -> None:
+        self.cells = np.zeros((wide, high), dtype=np.float32)
+        # It loads when it is first used: the window knows this module, too.
+        fft = scipy.fft
+        # An outline that lies on the sheet reaches beyond its last cell by two at most; what is
+        # still farther out would begin from the front again.
+        self._shape = [fft.next_fast_len(cells + 2, real=True) for cells in (wide, high)]
+        self._spectrum: NDArray[np.complex64] | None = None
+
+    @property
+    def is_known(self) -> bool:
+        """Whether its spectrum is worked out."""
+        return self._spectrum is not None
+
+    def add(self, across: int, up: int, cells: NDArray[np.bool_]) -> None:
+        """Take more cells, from one on."""
+        wide, high = cells.shape
+        there = self.cells[across : across + wide, up : up + high]
+        np.maximum(there, cells, out=there)
+        self._spectrum = None
+
+    def spectrum_of(self, cells: NDArray[np.float32]) -> NDArray[np.complex64]:
+        """The spectrum of what lies on the sheet from its first cell on."""
+        spectrum: NDArray[np.complex64] = scipy.fft.rfft2(cells, self._shape)
+        return spectrum
+
+    def met(self, turned_over: NDArray[np.complex64]) -> NDArray[np.float32]:
+        """The correlation of what is taken with a picture, whose spectrum is given conjugated."""
+        if self._spectrum is None:
+            self._spectrum = self.spectrum_of(self.cells)
+        met: NDArray[np.float32] = scipy.fft.irfft2(self._spectrum * turned_over, self._shape)
+        return met

@@ -55,6 +55,8 @@ def lay_out(
     nester = Nester(outlines, sheet, fixed)
     by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
     best = nester.laid(by_area)
+    # Equal outlines that change places among themselves lie the same.
+    tried = {nester.as_laid(by_area)}
     rng = random.Random(1)
     for attempt in range(orders):
         if nester.work > effort or not alive() or len(free) < 2:
@@ -66,8 +68,10 @@ def lay_out(
             for _ in range(1 + len(order) // 4):
                 i, j = rng.sample(range(len(order)), 2)
                 order[i], order[j] = order[j], order[i]
-        layout = nester.laid(order)
-        best = min(best, layout, key=Layout.cost)
+        alike = nester.as_laid(order)
+        if alike not in tried:
+            tried.add(alike)
+            best = min(best, nester.laid(order), key=Layout.cost)
     return best if start is None else min(start, best, key=Layout.cost)
 
 
