@@ -306,7 +306,7 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
 
 
 @pytest.mark.parametrize(
-    "count", [pytest.param(25, id="quick"), pytest.param(400, id="all", marks=pytest.mark.nightly)]
+    "count", [pytest.param(8, id="quick"), pytest.param(400, id="all", marks=pytest.mark.nightly)]
 )
 def test_holes_out_of_reach_stay_whatever_comes_apart(count: int) -> None:
     dice = random.Random(11)

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_GTransform,
     BRepBuilderAPI_MakeFace,
@@ -42,6 +42,7 @@ from ..frame import Frame, Vector
 from ..motion import Motion
 from ..naming import NAMELESS, FaceName
 from .bounds import bounds_of
+from .endless import endless
 from .history import Named, carried, edges_beside, faces_around, listed
 from .placing import trsf
 from .rehearsal import survives
@@ -184,7 +185,7 @@ def bevelled_below(solid: Solid, by: float) -> Solid:
     for k, face in enumerate(solid.faces()):
         if bounds_of(face)[1][2] - low <= ONE_LAYER:
             no_higher.add(k)
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        surface = endless(face)
         level = (
             surface.GetType() == GeomAbs_Plane
             and abs(surface.Plane().Axis().Direction().Z()) > 1 - 1e-9
@@ -267,7 +268,7 @@ def room_of(face: TopoDS_Face, by: float) -> float:
     """How far a face can move before its radius is used up, mm: a peg inwards, a hole's wall out of
     the material.
     Endless for a face that is not round, or grows."""
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     kind = surface.GetType()
     if kind == GeomAbs_Cylinder:
         round_, radius = surface.Cylinder().Position(), surface.Cylinder().Radius()

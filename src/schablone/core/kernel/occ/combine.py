@@ -89,7 +89,8 @@ def _by_kernel(
     that agrees with a second reckoning; None where none does."""
     outcome = joined_shapes(solid, operation, made)
     if not any(is_free(shape) for shape in (solid.shape, *(shape for shape, _ in made))):
-        if _can_be(solid, operation, whole, outcome):
+        weights = [_weight_of(tool, one) for tool, one in zip(tools, whole, strict=True)]
+        if _can_be(solid, operation, weights, outcome):
             return outcome
     elif _agrees(solid, operation, tools, whole, outcome):
         return outcome
@@ -119,10 +120,15 @@ def _as_claimed(tool: Tool, made: Solid) -> Solid:
     return made
 
 
-def _can_be(solid: Solid, operation: str, made: Sequence[Solid], outcome: Solid) -> bool:
-    """Whether a volume lies between the least and the most that an operation can leave."""
+def _weight_of(tool: Tool, made: Solid) -> float:
+    """The volume of a tool, mm³: a prism knows it from its outlines."""
+    return tool.volume if isinstance(tool, Prism) else made.volume
+
+
+def _can_be(solid: Solid, operation: str, tools: Sequence[float], outcome: Solid) -> bool:
+    """Whether a volume lies between the least and the most that an operation can leave with tools
+    of so many mm³."""
     before, after = solid.volume, outcome.volume if not outcome.is_empty() else 0.0
-    tools = [one.volume for one in made]
     slack = 1e-7 * (before + math.fsum(tools))
     least, most = {
         "add": (max(before, *tools), before + math.fsum(tools)),

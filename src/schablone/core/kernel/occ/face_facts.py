@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from functools import cached_property
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import (
@@ -29,6 +29,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from ..frame import Vector, add, as_vector, dot
+from .endless import endless
 from .face_boxes import exact_box, roomy_box
 from .kept import KeptByShape, as_drawn
 from .outlines import wires_of
@@ -65,7 +66,7 @@ class FaceFacts:
         exactly."""
         if self._before is not None:
             return self._before[0].is_free
-        return BRepAdaptor_Surface(self.face).GetType() not in _PLAIN
+        return endless(self.face).GetType() not in _PLAIN
 
     @cached_property
     def box(self) -> tuple[Vector, Vector]:
@@ -82,7 +83,7 @@ class FaceFacts:
         """Where it lies: its box, whether it is a plane or a cylinder, a point of the plane or the
         axis, the plane's normal, outwards, or the direction of the axis, and the radius, mm."""
         low, high = self.box
-        surface = BRepAdaptor_Surface(self.face)
+        surface = endless(self.face)
         if surface.GetType() == GeomAbs_Plane:
             axes = surface.Plane().Position()
             # The normal of a left-handed frame is turned; so is that of a face seen from behind.
@@ -100,7 +101,7 @@ class FaceFacts:
     @cached_property
     def plane(self) -> gp_Pln:
         """The plane that it lies in, where it is flat, in the coordinates that it is drawn in."""
-        return BRepAdaptor_Surface(self.face).Plane()
+        return endless(self.face).Plane()
 
     @cached_property
     def inner(self) -> tuple[TopoDS_Wire, ...]:

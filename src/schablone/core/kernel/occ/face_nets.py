@@ -12,7 +12,6 @@ from dataclasses import dataclass, replace
 import numpy as np
 import shapely
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GeomAbs import GeomAbs_Cone, GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.gp import gp_Ax3
@@ -24,6 +23,7 @@ from shapely.geometry import Polygon
 from ..frame import as_vector, cross
 from ..triangles import signed_area, triangulate
 from .edge_lines import line_of
+from .endless import endless
 from .kept import KeptByShape, as_drawn
 
 Floats = NDArray[np.float64]
@@ -91,7 +91,7 @@ def _if_simple(face: TopoDS_Face, flip: bool, tolerance: float) -> Net | None:
 
 
 def _made(face: TopoDS_Face, flip: bool, tolerance: float) -> Net:
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     kind = surface.GetType()
     rings = _rings(face, tolerance)
     if kind == GeomAbs_Plane:

@@ -9,7 +9,7 @@ from dataclasses import replace
 from itertools import pairwise
 
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
@@ -32,6 +32,7 @@ from ..prism import Prism, moved_prism
 from .booleans import united
 from .bounds import bounds_of
 from .combine import solid_of
+from .endless import endless
 from .face_facts import facts_of
 from .solids import Solid, area_of
 from .upright_sections import upright_section
@@ -46,7 +47,7 @@ def largest_flat_face(solid: Solid) -> tuple[Region, Frame] | None:
     """The region of the flat face with the largest area, in its own plane, and that plane."""
     best: tuple[float, TopoDS_Shape] | None = None
     for shape in solid.faces():
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
+        surface = endless(shape)
         if surface.GetType() != GeomAbs_Plane:
             continue
         # The one that faces up or lies highest of equal ones comes first, so that the choice is
@@ -62,7 +63,7 @@ def across(solid: Solid) -> tuple[Vector, float] | None:
     it."""
     best: tuple[float, gp_Dir] | None = None
     for shape in solid.faces():
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(shape))
+        surface = endless(shape)
         if surface.GetType() == GeomAbs_Plane:
             area = area_of(TopoDS.Face_s(shape))
             if best is None or area > best[0] + 1e-6:
@@ -186,7 +187,7 @@ def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[
 
 def region_of(shape: TopoDS_Shape) -> tuple[Region, Frame]:
     """The region of a flat face and the plane that it is drawn in."""
-    axes = BRepAdaptor_Surface(TopoDS.Face_s(shape)).Plane().Position()
+    axes = endless(shape).Plane().Position()
     o, x, y = axes.Location(), axes.XDirection(), axes.YDirection()
     frame = Frame((o.X(), o.Y(), o.Z()), (x.X(), x.Y(), x.Z()), (y.X(), y.Y(), y.Z()))
     if abs(frame.normal[2]) > 0.999999:

@@ -6,7 +6,6 @@ from __future__ import annotations
 import math
 from collections.abc import Iterator
 
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Common
 from OCP.BRepLib import BRepLib
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
@@ -23,6 +22,7 @@ from ...sketch.mapping import XY
 from ..frame import Frame, dot
 from ..line_work import Lines, not_under
 from .bounds import bounds_of
+from .endless import endless
 from .flat_sections import curves_of, region_of
 from .solids import Solid, faces_of
 
@@ -83,7 +83,7 @@ def _below(shape: TopoDS_Shape, view: Frame, cut: float) -> TopoDS_Shape:
 
 def _areas(shape: TopoDS_Shape, view: Frame, cut: float) -> Iterator[tuple[tuple[XY, ...], ...]]:
     for face in faces_of(shape):
-        surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+        surface = endless(face)
         if surface.GetType() != GeomAbs_Plane:
             continue
         plane = surface.Plane()

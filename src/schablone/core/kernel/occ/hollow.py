@@ -17,7 +17,7 @@ from functools import partial
 
 import numpy as np
 from OCP.BRep import BRep_Builder
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Skin
@@ -36,6 +36,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from .booleans import joined_shapes
 from .change import KernelEdge, NotMade, edges_of, room_of, unless_it_dies
+from .endless import endless
 from .face_facts import facts_of
 from .flat_sections import region_of
 from .history import Named, listed
@@ -156,7 +157,7 @@ def _thick(
 ) -> tuple[TopoDS_Shape, Named]:
     """A face made thick inwards. Only what lies inside bears the name; the rest is cut away
     again."""
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     if surface.GetType() == GeomAbs_Plane:
         region, frame = region_of(face)
         # A little over its edge, so that nothing is left between it and what is used up beside it.

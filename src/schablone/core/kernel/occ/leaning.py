@@ -18,6 +18,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from ..frame import Vector
 from ..naming import FaceName
+from .endless import endless
 from .solids import Solid
 
 #: By how much, radians, a face may lean and still count as upright or level.
@@ -39,7 +40,7 @@ def leaning(solid: Solid, through: Vector, degrees: float = 0.0) -> tuple[FaceNa
 
 
 def _is_straight(face: TopoDS_Face, way: gp_Dir, most: float) -> bool:
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     kind = surface.GetType()
     if kind == GeomAbs_Plane:
         return _leans(surface.Plane().Axis().Direction(), way, level=True) <= most

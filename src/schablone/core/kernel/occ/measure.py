@@ -6,17 +6,18 @@ import math
 from collections.abc import Iterable
 
 from OCP.BRep import BRep_Builder
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Sphere, GeomAbs_Torus
 from OCP.gp import gp_Pnt
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Compound, TopoDS_Shape
 
 from ...sketch.regions import Region
 from ..frame import Frame, Vector, cross, dot
 from ..naming import FaceName
 from .change import KernelEdge, edges_of
+from .endless import endless
 from .face_facts import PLANE, facts_of
 from .prisms import flat_face
 from .solids import Solid
@@ -143,7 +144,7 @@ def radius(solid: Solid, name: FaceName) -> float:
     """
     for face, mine in zip(solid.faces(), solid.names, strict=True):
         if mine == name:
-            surface = BRepAdaptor_Surface(TopoDS.Face_s(face))
+            surface = endless(face)
             kind = surface.GetType()
             if kind == GeomAbs_Cylinder:
                 return float(surface.Cylinder().Radius())

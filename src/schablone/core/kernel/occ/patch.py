@@ -21,6 +21,7 @@ from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Face
 
 from ..frame import Vector
+from .endless import endless
 from .smooth import Net, net_of, places_for
 
 if TYPE_CHECKING:
@@ -122,7 +123,7 @@ def _climbed(
 def patch_of(face: TopoDS_Face) -> Patch | None:
     """A face as a patch; None where it is of another kind, has weights, or is cut off somewhere
     within its sides."""
-    net = net_of(BRepAdaptor_Surface(face))
+    net = net_of(endless(face))
     if net is None:
         return None
     (u0, u1), (v0, v1) = ((float(row[0]), float(row[-1])) for row in net.knots)

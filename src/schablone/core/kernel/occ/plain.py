@@ -7,7 +7,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.GeomAbs import GeomAbs_Plane
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
@@ -17,6 +16,7 @@ from ..naming import NAMELESS, FaceName
 from ..surfaces import Surface
 from .collisions import first_collision
 from .curves_between import NotCarried
+from .endless import endless
 from .meshing import mesh_of
 from .reshaped import Reshaped, reshaped
 from .roundings import Rounding, chains
@@ -185,7 +185,7 @@ def _measures_alike(solid: Solid) -> bool:
 
 
 def _is_flat(face: TopoDS_Face) -> bool:
-    return bool(BRepAdaptor_Surface(face).GetType() == GeomAbs_Plane)
+    return bool(endless(face).GetType() == GeomAbs_Plane)
 
 
 def _must_be_as_wanted(

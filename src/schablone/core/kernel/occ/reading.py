@@ -8,7 +8,6 @@ from functools import lru_cache
 from pathlib import Path
 
 from OCP.BinTools import BinTools
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import GeomAbs_Plane
 from OCP.GProp import GProp_GProps
@@ -23,6 +22,7 @@ from ..frame import Frame, Vector
 from ..mesh import FINE
 from ..naming import NAMELESS
 from .bounds import bounds_of
+from .endless import endless
 from .exchange import quiet
 from .mending import Mended, solid_in
 from .meshing import mesh_of
@@ -156,7 +156,7 @@ def described(data: bytes) -> tuple[int, tuple[tuple[int, Frame], ...], tuple[Ve
 
 
 def _frame_of(face: TopoDS_Face) -> Frame | None:
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     if surface.GetType() != GeomAbs_Plane:
         return None
     middle = GProp_GProps()

@@ -6,7 +6,7 @@ from __future__ import annotations
 import math
 
 from OCP.BRep import BRep_Builder, BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepCheck import BRepCheck_Analyzer
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools
@@ -57,6 +57,7 @@ from OCP.TopoDS import (
 )
 from OCP.TopTools import TopTools_IndexedMapOfShape
 
+from .endless import endless
 from .solids import is_free
 
 #: How far a spline may lie off what it is, mm.
@@ -189,7 +190,7 @@ class _Maker:
 
     def _surface(self, face: TopoDS_Face) -> Geom_Surface | None:
         """What a spline face lies on; None where it is no spline, or nothing simpler."""
-        if BRepAdaptor_Surface(face).GetType() not in (_BSPLINE, GeomAbs_BezierSurface):
+        if endless(face).GetType() not in (_BSPLINE, GeomAbs_BezierSurface):
             return None
         plane, cylinder, cone, ball = gp_Pln(), gp_Cylinder(), gp_Cone(), gp_Sphere()
         if ShapeAnalysis_CanonicalRecognition(face).IsPlane(_OFF, plane):
@@ -233,7 +234,7 @@ def _pole_of(face: TopoDS_Face) -> gp_Pnt | None:
 
 def _middle_of(face: TopoDS_Face) -> gp_Pnt:
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    return BRepAdaptor_Surface(face).Value((u0 + u1) / 2, (v0 + v1) / 2)
+    return endless(face).Value((u0 + u1) / 2, (v0 + v1) / 2)
 
 
 def _turned_to(axes: gp_Ax3, middle: gp_Pnt, seam: gp_Pnt | None) -> gp_Ax3:

@@ -8,10 +8,11 @@ from collections.abc import Sequence
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.GeomAbs import GeomAbs_Cylinder, GeomAbs_Plane
 from OCP.gp import gp_Dir
-from OCP.TopoDS import TopoDS, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
+
+from .endless import endless
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
@@ -26,7 +27,7 @@ def moved_out(
     """Points (n, 3) of a mesh whose ``triangles`` (m, 3) lie on the numbered ``faces``; those on
     cylinders moved, those left where they are that lie on a flat face along the axis, too, or on
     another round one."""
-    surfaces = [BRepAdaptor_Surface(TopoDS.Face_s(face)) for face in faces]
+    surfaces = [endless(face) for face in faces]
     on = [np.unique(triangles[face_of == k]) for k in range(len(faces))]
     flat = {
         k: _way(one.Plane().Axis().Direction())

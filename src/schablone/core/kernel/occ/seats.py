@@ -6,7 +6,6 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 import numpy as np
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepTopAdaptor import BRepTopAdaptor_FClass2d
 from OCP.ElSLib import ElSLib
@@ -15,6 +14,7 @@ from OCP.TopAbs import TopAbs_IN
 from OCP.TopoDS import TopoDS_Face
 
 from .column import Column, Floats
+from .endless import endless
 from .face_table import FaceTable
 
 
@@ -69,7 +69,7 @@ class Seats:
         if taken:
             return False
         if number not in self.planes:
-            self.planes[number] = BRepAdaptor_Surface(face_now()).Plane()
+            self.planes[number] = endless(face_now()).Plane()
         place = gp_Pnt2d(*ElSLib.Parameters_s(self.planes[number], gp_Pnt(*spot.tolist())))
         # Beside all that was put on the face since, what was told of it holds.
         if told is None or taken is None:

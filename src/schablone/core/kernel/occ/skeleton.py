@@ -8,7 +8,7 @@ from functools import cached_property
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepGProp import BRepGProp
 from OCP.GeomAbs import (
     GeomAbs_Circle,
@@ -36,6 +36,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ..frame import as_vector
 from ..surfaces import Surface, SurfaceKind
 from .curves_between import Course
+from .endless import endless
 
 Floats = NDArray[np.float64]
 
@@ -220,7 +221,7 @@ def _is_straight(curve: BRepAdaptor_Curve) -> bool:
 def surface_of(face: TopoDS_Face) -> Surface | None:
     """The plain surface that a face lies on, also where a free one is one in another guise; None
     where it is none."""
-    adaptor = BRepAdaptor_Surface(face)
+    adaptor = endless(face)
     turned = face.Orientation() == TopAbs_REVERSED
     kind = adaptor.GetType()
     if kind == GeomAbs_Plane:

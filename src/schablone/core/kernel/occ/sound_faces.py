@@ -27,6 +27,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 from ..mesh import FINE
 from ..triangles import signed_area
 from .edge_lines import line_of
+from .endless import endless
 from .kept import as_drawn
 
 Floats = NDArray[np.float64]
@@ -64,7 +65,7 @@ class _Outline:
 def _lies_apart(face: TopoDS_Face) -> bool:
     """Whether a flat face with many holes is sure to be sound: each outline is by itself, all lie
     apart, and all holes within the outer one. No says nothing."""
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     if surface.GetType() != GeomAbs_Plane:
         return False
     outlines = _outlines(face, surface)

@@ -16,13 +16,14 @@ from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.BRepAdaptor import BRepAdaptor_Curve2d, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve2d
 from OCP.GeomAbs import GeomAbs_BSplineCurve, GeomAbs_Line
 from OCP.gp import gp_Pnt2d, gp_Vec2d
 from OCP.TopAbs import TopAbs_EXTERNAL, TopAbs_FORWARD, TopAbs_INTERNAL, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Iterator, TopoDS_Wire
 
 from ..frame import Vector, as_vector
+from .endless import endless
 from .outlines import wires_of
 from .smooth import Smooth, smooth_of
 
@@ -60,7 +61,7 @@ def measured(face: TopoDS_Face) -> Measured | None:
     """What a face comes to; None where its surface is of a kind that is not known here, where an
     outline does not close in the parameters or leaves those that are known, or where the sums do
     not settle."""
-    surface, plain = smooth_of(BRepAdaptor_Surface(face)), face.Oriented(TopAbs_FORWARD)
+    surface, plain = smooth_of(endless(face)), face.Oriented(TopAbs_FORWARD)
     if surface is None:
         return None
     whole = np.zeros(8)

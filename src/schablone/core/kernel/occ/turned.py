@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 
 from OCP.Bnd import Bnd_Box
-from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
@@ -23,6 +22,7 @@ from ...sketch.regions import Region
 from ..frame import Frame
 from ..motion import Motion
 from ..tools import Revolved
+from .endless import endless
 from .history import Named, listed
 from .prisms import wire_of
 
@@ -99,7 +99,7 @@ def _level_faces(tool: Revolved, shape: TopoDS_Shape) -> Named:
     while faces.More():
         face = TopoDS.Face_s(faces.Current())
         faces.Next()
-        surface = BRepAdaptor_Surface(face)
+        surface = endless(face)
         if surface.GetType() != GeomAbs_Plane:
             continue
         spot = surface.Plane().Location()

@@ -19,6 +19,7 @@ from OCP.TopTools import TopTools_IndexedMapOfShape
 from ...sketch.curves import Curve, EllipticArc, Segment
 from ...sketch.mapping import XY
 from ..frame import Frame, Vector, dot
+from .endless import endless
 from .solids import Solid
 
 #: Cosines that differ less from 0 or 1, and heights that differ less, mm, are the same.
@@ -45,7 +46,7 @@ def upright_section(solid: Solid, frame: Frame) -> list[Curve] | None:
 
 
 def _curves_of(face: TopoDS_Face, frame: Frame, name: str) -> Iterator[Curve]:
-    surface = BRepAdaptor_Surface(face)
+    surface = endless(face)
     kind = surface.GetType()
     if kind == GeomAbs_Plane:
         plane = surface.Plane()
