@@ -13,7 +13,13 @@ from schablone.core.design import read_design
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.kernel.body import Body
-from schablone.core.kernel.flat import moved_off, plate_of, relieved, tapered
+from schablone.core.kernel.flat import (
+    moved_off,
+    moved_off_and_relieved,
+    plate_of,
+    relieved,
+    tapered,
+)
 from schablone.core.kernel.naming import FaceName
 from schablone.core.process import neutral, shipped_processes
 from schablone.core.prove.size_report import size_report
@@ -94,6 +100,12 @@ def run(say: Callable[..., None]) -> None:
         middle(lambda: relieved(board, plate, 6.0, CORNERS), 3),
         middle(board.solid().is_valid, 3),
         "the kernel's check of the board",
+    )
+    say(
+        "the same with kerf, level by level",
+        middle(lambda: moved_off_and_relieved(board, plate, 0.08, 6.0, CORNERS), 3),
+        middle(lambda: relieved(moved_off(board, plate, 0.08), plate, 6.0, CORNERS), 3),
+        "the kernel's booleans",
     )
     cap = read_design(TOP / "demo" / "feeder-cap.schablone")
     amsel = shipped_processes()[0].with_(smallest=0.8)

@@ -13,10 +13,15 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from pydantic import ValidationError
 
-from schablone.core.design import Design
+from schablone.core.design import Design, edit
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.body import Body
-from schablone.core.kernel.flat import plate_of, relieved
+from schablone.core.kernel.flat import (
+    moved_off,
+    moved_off_and_relieved,
+    plate_of,
+    relieved,
+)
 from schablone.core.kernel.frame import as_vector, facing
 from schablone.core.kernel.occ.change import edges_of
 from schablone.core.kernel.occ.combine import solid_of
@@ -316,6 +321,22 @@ class TestInTheOutline:
         a, b, c = (mesh.points[mesh.triangles[:, k]].astype(float) for k in range(3))
         enclosed = float((a * np.cross(b, c)).sum()) / 6
         assert enclosed == pytest.approx(ours.figures().volume, rel=1e-4)
+
+    @pytest.mark.parametrize("cutter", [1.0, 6.0])
+    @pytest.mark.parametrize("pocket", ["none", *HOWS])
+    @pytest.mark.parametrize("opening", ["none", *HOWS])
+    def test_so_it_is_on_every_level_of_a_pocketed_plate(self, opening, pocket, cutter):
+        """The pocket also goes half over the opening, so that corners of both are divided."""
+        design = cornered()
+        over = design.step("p").shapes[0].model_copy(update={"x": "-11 mm", "y": "-14 mm"})
+        (body,) = rebuild(
+            edit.change_step(design, "p", "shapes", (over,)), design.seen("wanted", router())
+        ).bodies.values()
+        plate_, how = plate_of(body), {"notch": "corner", "opening": opening, "pocket": pocket}
+        ours = moved_off_and_relieved(body, plate_, 0.1, cutter, how).figures()
+        theirs = relieved(moved_off(body, plate_, 0.1), plate_, cutter, how).figures()
+        assert ours.volume == pytest.approx(theirs.volume, rel=1e-9)
+        assert ours.area == pytest.approx(theirs.area, rel=1e-9)
 
     def test_where_there_is_no_room_the_kernel_does_it(self):
         body = rebuild(design := notched(90.0, 5.0, 50.0), design.seen("wanted", router())).bodies[

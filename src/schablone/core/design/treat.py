@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..kernel.body import Body, placed_body, stretched
-from ..kernel.flat import flat_faces, moved_off, plate_of, relieved, tapered
+from ..kernel.flat import flat_faces, moved_off, moved_off_and_relieved, plate_of, tapered
 from ..kernel.frame import Vector, as_vector
 from ..kernel.motion import Motion
 from ..kernel.tabs import NONE, Tabs, held
@@ -38,13 +38,14 @@ def treated(body: Body, view: LensView, material: str, down: Down = "bottom") ->
             return body
         return _bevelled(body, machine.first_layer, down)
     plate = plate_of(body)
-    moved = moved_off(body, plate, view.moved_off(material, plate.thickness))
+    by = view.moved_off(material, plate.thickness)
     if machine.kind != "router" or machine.cutter <= 0:
+        moved = moved_off(body, plate, by)
         return tapered(moved, plate, machine.taper) if view.lens == "expected" else moved
     how = machine.reliefs() if view.relieved else {}
     if view.lens == "expected":  # what is not relieved is left round by the cutter
         how = {kind: how.get(kind, "none").replace("none", "radius") for kind in machine.reliefs()}
-    return relieved(moved, plate, machine.cutter, how)
+    return moved_off_and_relieved(body, plate, by, machine.cutter, how)
 
 
 def tabs_of(view: LensView, body: Body, material: str) -> Tabs:

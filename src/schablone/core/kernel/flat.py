@@ -4,19 +4,17 @@ relieved for a round cutter."""
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from shapely.geometry import Polygon
-
-from ..sketch.corners import NoRoom, relieved_outline
 from ..sketch.offsetting import moved_all_round
 from ..sketch.regions import Region
 from .body import Body
+from .flat_corners import relieved_prisms, relieved_stack
 from .frame import Frame, Vector
 from .naming import FaceName
-from .prism import moved_prism
+from .prism import Prism, moved_prism
 
 if TYPE_CHECKING:
     from .occ import Solid
@@ -133,13 +131,25 @@ def moved_off(body: Body, plate: Plate, by: float) -> Body:
             None,
             body.frames,
         )
+    return _of_stack(_moved_solid(body, plate, by), body)
+
+
+def _moved_solid(body: Body, plate: Plate, by: float) -> list[Prism]:
+    """A solid moved off, as prisms one on the other."""
     from .occ import flat_sections as occ_flat
 
     prisms = occ_flat.moved_off(body.solid(), plate.through, by)
     if not prisms:
         raise NotFlat("nothing of the part is upright, as cuts through a sheet are")
+    return prisms
+
+
+def _of_stack(prisms: Sequence[Prism], body: Body) -> Body:
+    """Prisms one on the other in the place of a body."""
     if len(prisms) == 1:
         return Body(tuple(prisms), None, body.frames)
+    from .occ import flat_sections as occ_flat
+
     return Body((), occ_flat.joined(prisms), body.frames)
 
 
@@ -185,47 +195,30 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
     the corner rounded by the cutter itself, which is also what comes of a corner that is left
     alone.
     """
-    relief = _relieved_outlines(body, cutter, how)
-    if relief is not None:
-        return relief
+    if body.prisms and (prisms := relieved_prisms(body.prisms, cutter, how)) is not None:
+        return Body(prisms, None, body.frames)
     from .occ import relief as occ_relief
 
     solid = occ_relief.relieved(body.solid(), plate.through, plate.thickness, cutter, how)
     return body if solid is None else Body((), solid, body.frames)
 
 
-def _relieved_outlines(body: Body, cutter: float, how: Mapping[str, str]) -> Body | None:
-    """The same straight in the outlines, for prisms where there is room beside every corner; None
-    where there is not."""
-    outlines = []
-    for prism in body.prisms:
-        number = 1
-        loops = []
-        sides = dict(prism.sides)
-        for k, loop in enumerate(prism.region.loops):
-            mine = how.get("opening" if k else "notch", "none")
-            try:
-                made = (
-                    relieved_outline(loop, cutter, mine, opening=k > 0, first=number)
-                    if mine != "none"
-                    else loop
-                )
-            except NoRoom:
-                return None
-            for curve in made.curves if made is not loop else ():
-                if curve.name.startswith("relief~"):
-                    sides[curve.name] = FaceName(
-                        "relief", "round" if mine == "radius" else "wall", "", (number,)
-                    )
-                    number += 1
-            loops.append(made)
-        region = Region(loops[0], tuple(loops[1:]))
-        if (
-            number > 1
-            and not Polygon(
-                region.outer.points(0.01), [hole.points(0.01) for hole in region.holes]
-            ).is_valid
-        ):
-            return None  # cuts meet: the kernel finds out what is left
-        outlines.append(replace(prism, region=region, sides=sides) if number > 1 else prism)
-    return Body(tuple(outlines), None, body.frames) if outlines else None
+def moved_off_and_relieved(
+    body: Body, plate: Plate, by: float, cutter: float, how: Mapping[str, str]
+) -> Body:
+    """The body :func:`moved_off` and then :func:`relieved`. A solid is both as prisms one on the
+    other, which are joined once.
+
+    Raises:
+        ValueError: where an outline closes up.
+    """
+    if body.prisms or by == 0:
+        return relieved(moved_off(body, plate, by), plate, cutter, how)
+    from .occ import flat_sections as occ_flat
+
+    prisms = _moved_solid(body, plate, by)
+    if len(prisms) > 1:
+        stack = relieved_stack(prisms, plate.thickness, cutter, how)
+        if stack is not None:
+            return Body((), occ_flat.joined(stack), body.frames)
+    return relieved(_of_stack(prisms, body), plate, cutter, how)

@@ -4,6 +4,7 @@ itself."""
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -19,12 +20,53 @@ class NoRoom(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class _Relief:
+class Corner:
+    """An inner corner: the ``number`` of the curve that begins in it, the curves ``before`` and
+    ``after`` it, gone through with the material to the left."""
+
+    number: int
+    before: Curve
+    after: Curve
+
+    @property
+    def is_straight(self) -> bool:
+        """Whether it lies between two lines."""
+        return isinstance(self.before, Segment) and isinstance(self.after, Segment)
+
+    @property
+    def headings(self) -> tuple[XY, XY]:
+        """The directions in which one comes and goes on, of length 1."""
+        return _heading(self.before, at_end=True), _heading(self.after, at_end=False)
+
+
+@dataclass(frozen=True, slots=True)
+class Relief:
+    """What is done to a corner: ``how``, by an arc of what ``name``, and whether the side before it
+    counts as the longer one."""
+
+    how: str
+    name: str
+    before_is_longer: bool
+
+
+@dataclass(frozen=True, slots=True)
+class _Fitted:
     """What is put into a corner: how much of each side it takes, mm, and the arc between."""
 
     before: float
     after: float
     arc: EllipticArc
+
+
+def inner_corners(loop: Loop, *, opening: bool) -> list[Corner]:
+    """The inner corners of an outline. An ``opening`` has the material around it, else it lies
+    within."""
+    # Gone through with the material to the left, inner corners turn to the right.
+    curves = (loop.reversed() if opening else loop).curves
+    if len(curves) == 1:
+        return []
+    corners = (Corner(k, curves[k - 1], curve) for k, curve in enumerate(curves))
+    return [corner for corner in corners if _turn(*corner.headings) <= -1e-6]
 
 
 def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, first: int = 1) -> Loop:
@@ -38,26 +80,35 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
     Raises:
         NoRoom: where sides are too short, or an inner corner lies beside a curve.
     """
-    # Gone through with the material to the left, inner corners turn to the right.
-    path = loop.reversed() if opening else loop
-    curves = list(path.curves)
-    count = len(curves)
-    reliefs: dict[int, _Relief] = {}
-    number = first
-    for k in range(count):
-        before, after = curves[k - 1], curves[k]
-        turn = _turn(before, after)
-        if turn > -1e-6 or count == 1:
-            continue
-        if not isinstance(before, Segment) or not isinstance(after, Segment):
-            raise NoRoom("an inner corner lies beside a curve")
-        reliefs[k] = _relief(before, after, cutter / 2, how, f"relief~{number}")
-        number += 1
+    corners = inner_corners(loop, opening=opening)
+    if not all(corner.is_straight for corner in corners):
+        raise NoRoom("an inner corner lies beside a curve")
+    reliefs = {
+        corner.number: Relief(how, f"relief~{k}", corner.before.length >= corner.after.length)
+        for k, corner in enumerate(corners, first)
+    }
+    return with_reliefs(loop, cutter, reliefs, opening=opening)
+
+
+def with_reliefs(
+    loop: Loop, cutter: float, reliefs: Mapping[int, Relief], *, opening: bool
+) -> Loop:
+    """An outline, mm, with some of its :func:`inner_corners` between lines relieved, each in its
+    own way.
+
+    Raises:
+        NoRoom: where sides are too short.
+    """
     if not reliefs:
         return loop
+    curves = (loop.reversed() if opening else loop).curves
+    count = len(curves)
+    fitted = {
+        k: _relief(curves[k - 1], curves[k], cutter / 2, relief) for k, relief in reliefs.items()
+    }
     outline: list[Curve] = []
     for k, curve in enumerate(curves):
-        here, there = reliefs.get(k), reliefs.get((k + 1) % count)
+        here, there = fitted.get(k), fitted.get((k + 1) % count)
         if here is not None:
             outline.append(here.arc)
         if here is None and there is None:
@@ -75,11 +126,9 @@ def relieved_outline(loop: Loop, cutter: float, how: str, *, opening: bool, firs
     return relieved.reversed() if opening else relieved
 
 
-def _turn(before: Curve, after: Curve) -> float:
-    """The sine of the turn from the end of one curve to the start of the next; below zero to the
-    right."""
-    (ax, ay), (bx, by) = _heading(before, at_end=True), _heading(after, at_end=False)
-    return ax * by - ay * bx
+def _turn(coming: XY, going: XY) -> float:
+    """The sine of the turn from one direction to another; below zero to the right."""
+    return coming[0] * going[1] - coming[1] * going[0]
 
 
 def _heading(curve: Curve, *, at_end: bool) -> XY:
@@ -95,8 +144,10 @@ def _heading(curve: Curve, *, at_end: bool) -> XY:
     return dx / size, dy / size
 
 
-def _relief(before: Segment, after: Segment, r: float, how: str, name: str) -> _Relief:
-    corner = after.start
+def _relief(before: Curve, after: Curve, r: float, relief: Relief) -> _Fitted:
+    assert isinstance(before, Segment)
+    assert isinstance(after, Segment)
+    how, name, corner = relief.how, relief.name, after.start
     (dx, dy), (ex, ey) = _heading(before, at_end=True), _heading(after, at_end=False)
     back, ahead = (-dx, -dy), (ex, ey)
     if how == "radius":
@@ -109,7 +160,7 @@ def _relief(before: Segment, after: Segment, r: float, how: str, name: str) -> _
         way = _unit((back[0] + ahead[0], back[1] + ahead[1]))
         reach = 2 * r * (way[0] * back[0] + way[1] * back[1])
         return _fitted(before, after, reach, reach, _along(corner, way, r), r, name, corner)
-    way, side = (back, (dx, dy)) if before.length >= after.length else (ahead, (ex, ey))
+    way, side = (back, (dx, dy)) if relief.before_is_longer else (ahead, (ex, ey))
     reaches = [max(0.0, 2 * r * (way[0] * u + way[1] * v)) for u, v in (back, ahead)]
     centre = _along(corner, way, r)
     through = _along(centre, (-side[1], side[0]), r)  # on the side of the material
@@ -125,7 +176,7 @@ def _fitted(
     r: float,
     name: str,
     through: XY,
-) -> _Relief:
+) -> _Fitted:
     """The arc from one side to the other by way of a point.
 
     Raises:
@@ -139,7 +190,7 @@ def _fitted(
     t0, t1, t = (math.atan2(p[1] - centre[1], p[0] - centre[0]) for p in (start, end, through))
     up, middle = (t1 - t0) % math.tau, (t - t0) % math.tau
     t1 = t0 + (up if middle <= up + _SAME else up - math.tau)
-    return _Relief(back, ahead, EllipticArc(centre, r, r, t0, t1, name))
+    return _Fitted(back, ahead, EllipticArc(centre, r, r, t0, t1, name))
 
 
 def _along(point: XY, way: XY, by: float) -> XY:

@@ -39,6 +39,8 @@ from .upright_sections import upright_section
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
+#: By what share of it the volume of prisms may change when they are joined.
+_SHARE = 1e-7
 #: So far beside a box, mm, a line still counts as meeting it.
 _BESIDE = 1e-5
 
@@ -157,8 +159,18 @@ def moved_off(solid: Solid, through: Vector, by: float) -> list[Prism]:
 
 
 def joined(prisms: Sequence[Prism]) -> Solid:
-    """Prisms one on the other as one solid."""
-    return united([solid_of([prism]) for prism in prisms])
+    """Prisms one on the other as one solid.
+
+    Raises:
+        ValueError: where the kernel makes another volume of them than they have together.
+    """
+    pieces = [solid_of([prism]) for prism in prisms]
+    wanted = math.fsum(piece.volume for piece in pieces)
+    for only_touch in (True, False):
+        whole = united(pieces, only_touch=only_touch)
+        if abs(whole.volume - wanted) <= _SHARE * wanted:
+            return whole
+    raise ValueError("the geometry kernel could not put the levels of the part together")
 
 
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
