@@ -15,7 +15,7 @@ from typing import TYPE_CHECKING
 import numpy as np
 from numpy.typing import NDArray
 
-from .sparse import scipy
+from .sparse import scipy, solved
 from .system import System
 from .together import Wholes
 from .variables import FEW, dense
@@ -78,17 +78,20 @@ def newton(
         if towards is not None:
             placed[system.columns] = towards[system.columns]
         return Solution(placed, True, np.zeros(0))
-    columns, clusters = system.columns, system.cluster_of_row
-    count = int(max(clusters.max(), system.cluster_of_column.max(initial=0))) + 1
-    cheap = np.ones(len(columns)) if weights is None else 1 / weights
+    columns = system.columns
     begun, first = x, x
     moved = math.inf
     x = x.copy()
-    damping = np.full(count, 1e-12)
     residual, jac = system.linearised(x)
-    norms = _norms(residual, clusters, count)
     size = max(system.size, float(np.abs(x).max(initial=0.0)))
     tolerance = EXACT * size
+    if towards is None and np.abs(residual).max() <= tolerance:
+        return Solution(x, True, residual, 1.0, 0, 0.0)
+    cheap = np.ones(len(columns)) if weights is None else 1 / weights
+    clusters = system.cluster_of_row
+    count = int(max(clusters.max(), system.cluster_of_column.max(initial=0))) + 1
+    damping = np.full(count, 1e-12)
+    norms = _norms(residual, clusters, count)
     near_since = steps = 0
     for steps in range(1, most + 1):
         pull = np.zeros(len(columns)) if towards is None else (towards - x)[columns]
@@ -208,12 +211,8 @@ def _solve_rows(jac: Floats | csr_matrix, cheap: Floats, damping: Floats, right:
         scale = max(float(product.diagonal().max()), 1e-12)
         product[np.diag_indices(rows)] += damping * scale
         try:
-            dense_ = scipy().dense
-            held: Floats = dense_.cho_solve(
-                dense_.cho_factor(product, check_finite=False), right, check_finite=False
-            )
-            return held
-        except np.linalg.LinAlgError:  # which SciPy raises too
+            return solved(product, right)
+        except np.linalg.LinAlgError:
             product[np.diag_indices(rows)] += 1e-9 * scale
             answer = np.linalg.lstsq(product, right, rcond=None)[0]
             return np.asarray(answer, dtype=float)

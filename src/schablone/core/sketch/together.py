@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .drawing import ORIGIN, Drawing
-from .sparse import scipy
+from .sparse import clusters
 from .system import System
 
 Floats = NDArray[np.float64]
@@ -33,10 +33,8 @@ def shapes_of(drawing: Drawing) -> list[list[str]]:
     if not names:
         return []
     rows, columns = np.array(pairs, dtype=np.int64).reshape(-1, 2).T
-    graph = scipy().sparse.coo_matrix(
-        (np.ones(len(rows)), (rows, columns)), shape=(len(names), len(names))
-    )
-    count, labels = scipy().graphs.connected_components(graph, directed=False)
+    labels = clusters(len(names), rows, columns)
+    count = int(labels.max()) + 1
     return [[names[k] for k in np.flatnonzero(labels == label)] for label in range(count)]
 
 

@@ -6,6 +6,7 @@ from __future__ import annotations
 import math
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -27,7 +28,7 @@ from .drawing import (
     Spline,
 )
 from .formula_curve import ChebyshevCurve
-from .sparse import scipy
+from .sparse import clusters, scipy
 
 if TYPE_CHECKING:
     from scipy.sparse import csr_matrix
@@ -311,14 +312,23 @@ class Equations:
         self._starts = np.searchsorted(flat, np.arange(self.rows + 1) * max(count, 1)).astype(
             np.int32
         )
-        graph = scipy().sparse.coo_matrix(
-            (np.ones(len(self._kept_rows)), (self._kept_rows, self._kept_cols + self.rows)),
-            shape=(self.rows + count, self.rows + count),
-        )
-        _, labels = scipy().graphs.connected_components(graph, directed=False)
-        #: The cluster of each row and of each free variable: what has no equation in common is
-        #: apart.
-        self.cluster_of_row, self.cluster_of_column = labels[: self.rows], labels[self.rows :]
+
+    @cached_property
+    def _clusters(self) -> Ints:
+        """The cluster of each row, then of each free variable: what has no equation in common is
+        apart. What holds as it is drawn does without."""
+        size = self.rows + len(self.columns)
+        return clusters(size, self._kept_rows, self._kept_cols + self.rows)
+
+    @property
+    def cluster_of_row(self) -> Ints:
+        """The cluster of each equation, (rows,)."""
+        return self._clusters[: self.rows]
+
+    @property
+    def cluster_of_column(self) -> Ints:
+        """The cluster of each free variable, (free,)."""
+        return self._clusters[self.rows :]
 
     def clusters_of(self, names: Iterable[str]) -> set[int]:
         """The clusters that elements take part in, with their own variables or those of their
