@@ -8,7 +8,6 @@ from functools import partial
 from typing import TYPE_CHECKING
 
 from ..core.process import LENSES
-from .command_finder import CommandFinder
 from .menus import LINE, Command, Entry, Group, MenuBar
 from .rail import PLACES
 from .theme import theme
@@ -150,6 +149,8 @@ class Commands:
 
     def find(self) -> None:
         """All commands in one list, below the header."""
+        from .command_finder import CommandFinder  # it loads when it is asked for
+
         finder, stack = CommandFinder(self.window, self.menus.actions), self.window.stack
         corner = stack.mapToGlobal(stack.rect().topLeft())
         finder.move(corner.x() + (stack.width() - finder.width()) // 2, corner.y() + 24)

@@ -4,6 +4,7 @@ looking, not an edit."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtGui import QPixmap
@@ -11,7 +12,6 @@ from PySide6.QtGui import QPixmap
 from ..core.design import Design
 from ..core.design import edit as edits
 from ..core.process import Process
-from ..core.prove.ranges.told import PointTold
 from ..core.quantity import formula_of
 from ..worker import talk
 from ..worker.messages import Arrays
@@ -22,6 +22,9 @@ from .places.shape import ShapePlace
 from .session import Session
 from .view3d.shown import part_from
 from .worker_client import Answered, WorkerClient
+
+if TYPE_CHECKING:
+    from ..core.prove.ranges.told import PointTold
 
 
 class Elsewhere(QObject):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import datetime
 from functools import partial
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QFileDialog, QInputDialog, QMenu, QWidget
@@ -16,9 +16,6 @@ from ..core.design.exchange import write_sizes
 from ..core.design.file import SUFFIX
 from ..core.files import MESHES
 from ..core.problem import Problem, SchabloneError
-from ..core.publish.exports import FORMATS
-from ..core.publish.life import recorded
-from ..core.publish.pieces import endings_for
 from ..core.steps import imported
 from ..core.whole_files import write_whole
 from ..core.words import say_name
@@ -26,8 +23,6 @@ from ..worker import talk
 from .file_watch import FileWatch
 from .journal import Left, left_behind
 from .places.size_table import SizeTableSheet
-from .prover_client import proof_of
-from .publisher import Publisher
 from .question_strip import QuestionStrip
 from .reading import read_file
 from .saving import ask_before_leaving, ask_file, may_go_over
@@ -35,8 +30,11 @@ from .session import Session
 from .shared_keys import share_keys
 from .variant_files import VariantFiles, stems_of
 from .widgets.in_hand import amiss, take_over, unfinished
-from .words_window import WordsWindow
 from .worker_client import WorkerClient
+
+if TYPE_CHECKING:
+    from .publisher import Publisher
+    from .words_window import WordsWindow
 
 
 class FileCommands(QObject):
@@ -214,6 +212,8 @@ class FileCommands(QObject):
     def show_words(self) -> WordsWindow:
         """The design in words, in a window of its own: to read, print, save, or compare with
         another."""
+        from .words_window import WordsWindow
+
         window = WordsWindow(self.session, self.window)
         share_keys(window, self.session, self.save)
         window.show()
@@ -272,6 +272,9 @@ class FileCommands(QObject):
     def export_dialog(self) -> None:
         if not self._may_write("Not exported"):
             return
+        from ..core.publish.exports import FORMATS  # what is published loads when it is asked for
+        from ..core.publish.pieces import endings_for
+
         design = self.session.design
         name = f"{design.name} {self.session.process.name}".replace(" · ", " ")
         taken = endings_for((one.family for one in self.session.machines_at_work()), design)
@@ -347,6 +350,9 @@ class FileCommands(QObject):
             self.session.process,
             *(p for p in self.session.library.processes() if p.name != self.session.process.name),
         ]
+        from .prover_client import proof_of
+        from .publisher import Publisher
+
         session = self.session
         proof = proof_of(session.design, session.process, session.library.processes())
         self._published_from = session.takes
@@ -381,6 +387,8 @@ class FileCommands(QObject):
                     "meanwhile, so its record is not kept: write it again to keep it."
                 )
                 return
+            from ..core.publish.life import recorded
+
             if recorded(self.session.design, published) != self.session.design:
                 self.session.edit(
                     lambda design: recorded(design, published), f"edition{number} is written"

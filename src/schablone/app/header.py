@@ -91,7 +91,9 @@ class Header(QWidget):
             self.process.clear()
             self.process.addItems(names)
         self.process.setCurrentText(session.process.name)
-        on_hover(self.process, "\n".join(filter(None, (session.process.name, session.process.note))))
+        on_hover(
+            self.process, "\n".join(filter(None, (session.process.name, session.process.note)))
+        )
         for arrow, did, key in (
             (self.undo, session.can_undo, "Ctrl+Z"),
             (self.redo, session.can_redo, "Ctrl+Shift+Z"),

@@ -9,7 +9,7 @@ from typing import Generic, Protocol, TypeVar
 
 from ..core.files import say_os_error
 from ..core.problem import Problem, SchabloneError
-from ..core.publish.edition import file_name
+from ..core.publish.names import file_name
 from ..core.whole_files import write_whole
 from ..reader import read_all
 

@@ -23,7 +23,7 @@ from shiboken6 import isValid
 from ..core.formula import FormulaError, parse
 from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
-from ..core.publish.edition import laid_stem
+from ..core.publish.names import laid_stem
 from ..core.publish.parts_list import ListedPart, as_csv
 from ..core.quantity import plain
 from ..core.whole_files import write_whole

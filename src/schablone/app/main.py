@@ -61,7 +61,7 @@ def load_window() -> ModuleType:
     """Load what the window and workers have in common, set aside what workers are copies of, and
     load the window beside it."""
     gc.disable()  # all of it stays: to look through it for cycles again and again takes a tenth
-    from ..core import design, prove, publish  # noqa: F401
+    from ..core import design  # noqa: F401
     from ..worker import talk  # noqa: F401
     from .worker_process import begin_workers
 

@@ -169,9 +169,12 @@ class MainWindow(QMainWindow):
 
     def _load_more(self) -> None:
         """What is not needed at the start, piece by piece, so that what somebody does meanwhile is
-        answered: kinds of step that may be added next, then places."""
+        answered: kinds of step that may be added next, the sheet of paper, then places."""
         if KINDS.load_another():
             self._later.start(_BRIEF)
+        elif "board" not in vars(self.shape):
+            self.shape.board  # noqa: B018 - it is made by being asked for
+            self._later.start(_LATER)
         elif missing := [place for place in PLACES if place not in vars(self)]:
             getattr(self, missing[0])
             self._later.start(_LATER)

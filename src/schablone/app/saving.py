@@ -11,8 +11,6 @@ from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
 from ..core.files import with_suffix
 from ..core.problem import SchabloneError
-from ..core.publish.choices import CHOICE
-from ..core.publish.exports import FORMATS
 from ..core.whole_files import write_whole
 
 #: So many files are named that would be written over.
@@ -66,6 +64,9 @@ def ask_path(parent: QWidget, what: str, name: str, suffix: str) -> Path | None:
 def may_go_over(parent: QWidget, folder: Path, *stems: str, begins: str = "") -> bool:
     """Whether files for machines may be written into a folder under names without their endings,
     or under such as begin in one way: where some lie there already, that is asked."""
+    from ..core.publish.choices import CHOICE  # what is published loads when it is asked for
+    from ..core.publish.exports import FORMATS
+
     patterns = [f"{glob.escape(stem)}.*" for stem in stems]
     patterns += [f"{glob.escape(begins)}*"] if begins else []
     there = [

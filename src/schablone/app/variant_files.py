@@ -8,7 +8,7 @@ from PySide6.QtCore import QObject
 
 from ..core.design import Design
 from ..core.design import edit as edits
-from ..core.publish.edition import file_name, file_names
+from ..core.publish.names import file_name, file_names
 from ..worker import talk
 from .question_strip import QuestionStrip
 from .session import Session

@@ -23,9 +23,9 @@ from ..core.process import Lens, Process, shipped_processes
 from ..core.process.store import write_process
 from ..core.prove.ranges.result import say_proof
 from ..core.publish.drawing_sheet import drawing_pages, sheet_file
-from ..core.publish.edition import file_names
 from ..core.publish.exports import FORMATS, export
 from ..core.publish.life import next_edition, recorded
+from ..core.publish.names import file_names
 from ..core.publish.pieces import pieces_of
 from ..core.quantity import plain
 from ..core.whole_files import write_whole

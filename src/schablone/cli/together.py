@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..core.problem import errors
-from ..core.publish.edition import laid_stem
+from ..core.publish.names import laid_stem
 from ..core.whole_files import write_whole
 from .common import FINE, WrongUse, each_file, given_by, opened
 

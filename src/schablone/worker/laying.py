@@ -11,7 +11,7 @@ from shapely.geometry import Polygon
 from ..core.design import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.problem import SchabloneError
-from ..core.publish.edition import laid_stem
+from ..core.publish.names import laid_stem
 from ..core.publish.parts_list import count_of, parts_list
 from ..core.together import (
     Bar,

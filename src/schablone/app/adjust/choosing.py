@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFileDialog, QFrame, QHBoxLayout, QVBoxLayout, QWi
 
 from ...core.problem import SchabloneError
 from ...core.publish.choices import CHOICE, Choice, write_choice
-from ...core.publish.edition import file_name
+from ...core.publish.names import file_name
 from ...core.whole_files import write_whole
 from ...core.words import sentence
 from ..reading import read_file

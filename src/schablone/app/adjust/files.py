@@ -11,7 +11,7 @@ from PySide6.QtWidgets import QWidget
 
 from ...core.design import Design
 from ...core.process import Process
-from ...core.publish.edition import file_name
+from ...core.publish.names import file_name
 from ...worker import talk
 from ..saving import ask_file
 from ..worker_client import WorkerClient

@@ -28,7 +28,7 @@ from ...core.process.sure import HOLDS_95
 from ...core.prove.size_report import SizeLine
 from ...core.publish.changes import called
 from ...core.publish.choices import Choice
-from ...core.publish.edition import file_name
+from ...core.publish.names import file_name
 from ...core.publish.reports import (
     LARGEST_PICTURE,
     MOST_PICTURES,

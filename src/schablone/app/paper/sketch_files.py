@@ -7,7 +7,6 @@ from pathlib import Path
 from PySide6.QtWidgets import QFileDialog
 
 from ...core.problem import SchabloneError
-from ...core.publish.drawing_files import drawing_file
 from ...core.whole_files import write_whole
 from ..reading import read_file
 from ..saving import ask_file
@@ -51,6 +50,8 @@ class SketchFiles:
         """Write the sketch as DXF or SVG."""
         if self._refuses():
             return
+        from ...core.publish.drawing_files import drawing_file  # loads when it is asked for
+
         helpers = {e.name for e in self.desk.drawing.curves if e.helper}
         drawn = [(name, curve) for name, curves in self.desk.curves.items() for curve in curves]
         outlines = [

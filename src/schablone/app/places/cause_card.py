@@ -4,13 +4,16 @@ of it."""
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QPixmap
 from PySide6.QtWidgets import QFrame, QHBoxLayout, QVBoxLayout
 
-from ...core.prove.ranges.told import CauseTold
 from ..widgets.basics import button, label, restyle
+
+if TYPE_CHECKING:
+    from ...core.prove.ranges.told import CauseTold
 
 PICTURE = QSize(108, 78)
 

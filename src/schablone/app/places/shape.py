@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from functools import partial
-from typing import Any
+from functools import cached_property, partial
+from typing import TYPE_CHECKING, Any
 
 import numpy as np
 from PySide6.QtCore import Qt, Signal
@@ -25,7 +25,6 @@ from ...core.words import say_name
 from ...worker import talk
 from ..blank.pane import BlankPane
 from ..nudging import nudge_figure
-from ..paper.board import Board
 from ..session import Session
 from ..view3d.overlay import ShownSketch
 from ..view3d.shown import ShownPart
@@ -41,6 +40,9 @@ from .sizes_panel import SizesPanel
 from .steps_panel import StepsPanel
 from .ties_panel import TiesPanel
 from .try_strip import TryStrip
+
+if TYPE_CHECKING:
+    from ..paper.board import Board
 
 
 class ShapePlace(QWidget):
@@ -60,8 +62,8 @@ class ShapePlace(QWidget):
         super().__init__(around)
         self.session = session
         self._drawings: dict[str, talk.DrawingReport] = {}
+        self._parts: list[Any] = []
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), PartView()
-        self.board = Board(session)
         self.ties = TiesPanel(session)
         self.bar = LookBar(session, self.view)
         self.picks = Picks(session, self.view, self.steps, self.bar.ask)
@@ -93,7 +95,6 @@ class ShapePlace(QWidget):
         self.steps.regions_wanted.connect(self.choose_regions)
         self.steps.shelf_wanted.connect(self.shelf_wanted)
         self.steps.stencil_wanted.connect(self.stencil_wanted)
-        self.board.left.connect(self.stop_drawing)
         session.taken.connect(self.stop_drawing)
         session.changed.connect(self._sketch_may_be_gone)
         session.changed.connect(self._tint)
@@ -118,9 +119,8 @@ class ShapePlace(QWidget):
             splitter.setStretchFactor(column, stretch)
         part = QWidget()
         part.setObjectName("sheet")
-        for widget in (part, self.board):
-            self.centre.addWidget(widget)
-        for widget in (self.steps, self.board.panel, self.ties):
+        self.centre.addWidget(part)
+        for widget in (self.steps, self.ties):
             self.right.addWidget(widget)
         below = QVBoxLayout(part)
         below.setContentsMargins(0, 0, 0, 0)
@@ -258,6 +258,18 @@ class ShapePlace(QWidget):
 
     # Drawing
 
+    @cached_property
+    def board(self) -> Board:
+        """The sheet of paper and the panel beside it, made when the first one is wanted."""
+        from ..paper.board import Board
+
+        board = Board(self.session)
+        self.centre.addWidget(board)
+        self.right.addWidget(board.panel)
+        board.left.connect(self.stop_drawing)
+        board.show_drawings(self._drawings, self._parts)
+        return board
+
     def draw_on(self, sketch: str) -> None:
         """The sheet of paper in the place of the part, for a sketch step."""
         self.stop_picking()
@@ -288,8 +300,9 @@ class ShapePlace(QWidget):
     def show_drawings(self, drawings: dict[str, talk.DrawingReport], parts: list[Any]) -> None:
         """What the worker said of the sketches: their planes, and the edges that lie under the
         sheet."""
-        self._drawings = drawings
-        self.board.show_drawings(drawings, parts)
+        self._drawings, self._parts = drawings, parts
+        if "board" in vars(self):
+            self.board.show_drawings(drawings, parts)
         self._show_sketches()
 
     def _show_sketches(self) -> None:
@@ -323,7 +336,7 @@ class ShapePlace(QWidget):
 
     @property
     def is_drawing(self) -> bool:
-        return self.centre.currentWidget() is self.board
+        return self.centre.currentIndex() > 0
 
     def _sketch_may_be_gone(self) -> None:
         if self.is_drawing and self.board.desk.step is None:

@@ -18,7 +18,8 @@ from ..process.model import Process
 from ..process.store import write_process
 from ..prove.checks import beds
 from ..publish.drawing_sheet import drawing_pages, sheet_file
-from ..publish.edition import DESIGN, MANIFEST, file_name, problems_before_publishing
+from ..publish.edition import DESIGN, MANIFEST, problems_before_publishing
+from ..publish.names import file_name
 from ..publish.page import page_html
 from ..publish.page.gather import Painter, gathered
 from ..publish.parts_list import as_csv, parts_list

@@ -12,8 +12,8 @@ from ..design.model import Design
 from ..design.rebuild import Rebuilt
 from ..problem import SchabloneError
 from ..process.model import Process
-from ..publish.edition import file_name
 from ..publish.exports import export
+from ..publish.names import file_name
 from ..publish.pieces import endings_of, pieces_of
 from ..together.items import Item
 from ..together.plans import Plan, by_stock, likely_sheet, plan

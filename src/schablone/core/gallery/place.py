@@ -11,7 +11,8 @@ from typing import Any
 
 from ..problem import Problem, SchabloneError
 from ..publish.choices import as_order
-from ..publish.edition import Edition, file_name, read_edition
+from ..publish.edition import Edition, read_edition
+from ..publish.names import file_name
 from ..publish.report_folder import Hears, ReportFolder
 from ..whole_files import write_whole
 

@@ -9,7 +9,7 @@ from pathlib import Path
 from ..files import say_os_error
 from ..problem import SchabloneError
 from ..whole_files import write_whole
-from .edition import file_name
+from .names import file_name
 from .reports import REPORT, Report, parse_report, write_report
 
 #: Reads reports from files: for each what it holds, or the error.

@@ -9,9 +9,9 @@ from dataclasses import replace
 
 from ..kernel.body import placed_body
 from ..kernel.motion import Motion
-from ..publish.edition import file_name
 from ..publish.exports import drawn_dxf, drawn_svg, placed_stl, placed_three_mf
 from ..publish.flat_layout import Laid
+from ..publish.names import file_name
 from ..publish.piece import Piece
 from ..sketch.mapping import Mapping2D
 from .items import Item

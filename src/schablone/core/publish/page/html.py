@@ -17,8 +17,8 @@ from ...words import capital, say_name, sentence
 from ..changes import called
 from ..drawing_sheet.measuring import picture_svg
 from ..drawing_sheet.page import Page as Sheet
-from ..edition import file_name
 from ..licences import licence_name
+from ..names import file_name
 from ..parts_list import ListedPart
 from ..readme import DRAWING, Told, lines_of, offered, sources_of
 
