@@ -6,7 +6,7 @@ import subprocess
 import sys
 
 from schablone.app.rail import PLACES
-from tests.conftest import TOP
+from tests.conftest import SLIDE, TOP
 
 from .conftest import wait_until_settled
 from .hands import Hands
@@ -14,11 +14,17 @@ from .hands import Hands
 
 def test_the_window_is_up_before_what_the_first_part_does_not_need_is_loaded() -> None:
     later = [f"schablone.app.places.{place}" for place in PLACES[1:]]
-    unwanted = {*later, "schablone.app.places.calibration", "vtkmodules", "OCP", "scipy.stats"}
+    others = ["app.places.calibration", "app.paper.board", "core.prove", "core.publish.edition"]
+    unwanted = {*later, *(f"schablone.{one}" for one in others), "vtkmodules", "OCP", "scipy"}
     script = (
         "import builtins; plain = builtins.__import__; "
         "from schablone.app.main import load_window; load_window(); "
         "assert builtins.__import__ is plain; "
+        "from schablone.core.design import read_design; "
+        "from schablone.core.design.evaluate import TableKeeper; "
+        "from schablone.core.process import neutral; "
+        "from pathlib import Path; "
+        f"assert TableKeeper().table(read_design(Path({str(SLIDE)!r})), neutral()).cells; "
         f"import sys; print(sorted({unwanted} & set(sys.modules)))"
     )
     done = subprocess.run(
