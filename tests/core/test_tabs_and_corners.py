@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import math
+from functools import cache
 from itertools import pairwise
 
 import ezdxf
@@ -302,6 +303,16 @@ def notched(angle: float, deep: float, wide: float) -> Design:
     return Design.model_validate({"steps": steps})
 
 
+@cache
+def pocketed() -> Body:
+    """The pocket of :func:`cornered` half over its opening, so that corners of both are divided."""
+    design = cornered()
+    over = design.step("p").shapes[0].model_copy(update={"x": "-11 mm", "y": "-14 mm"})
+    changed = edit.change_step(design, "p", "shapes", (over,))
+    (body,) = rebuild(changed, design.seen("wanted", router())).bodies.values()
+    return body
+
+
 class TestInTheOutline:
     """The same corners relieved in the outline and by the kernel's booleans."""
 
@@ -322,16 +333,11 @@ class TestInTheOutline:
         enclosed = float((a * np.cross(b, c)).sum()) / 6
         assert enclosed == pytest.approx(ours.figures().volume, rel=1e-4)
 
-    @pytest.mark.parametrize("cutter", [1.0, 6.0])
+    @pytest.mark.parametrize("cutter", [pytest.param(1.0, marks=pytest.mark.nightly), 6.0])
     @pytest.mark.parametrize("pocket", ["none", *HOWS])
     @pytest.mark.parametrize("opening", ["none", *HOWS])
     def test_so_it_is_on_every_level_of_a_pocketed_plate(self, opening, pocket, cutter):
-        """The pocket also goes half over the opening, so that corners of both are divided."""
-        design = cornered()
-        over = design.step("p").shapes[0].model_copy(update={"x": "-11 mm", "y": "-14 mm"})
-        (body,) = rebuild(
-            edit.change_step(design, "p", "shapes", (over,)), design.seen("wanted", router())
-        ).bodies.values()
+        body = pocketed()
         plate_, how = plate_of(body), {"notch": "corner", "opening": opening, "pocket": pocket}
         ours = moved_off_and_relieved(body, plate_, 0.1, cutter, how).figures()
         theirs = relieved(moved_off(body, plate_, 0.1), plate_, cutter, how).figures()

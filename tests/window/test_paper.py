@@ -11,6 +11,7 @@ import pytest
 from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.paper.dimensions import give_formula
 from schablone.app.paper.tools import TOOLS
 from schablone.core.words import say_name
 from tests.window.hands import Hands
@@ -134,7 +135,7 @@ def test_the_slides_outline_from_nothing_to_settled_and_into_a_conflict_and_back
     accept(board, "distance")
     read = board.desk.drawing.dimensions[-1]
     assert read.reads
-    board.paper.set_dimension(read.name, "70 mm")
+    give_formula(board.desk, read.name, "70 mm")
     qtbot.waitUntil(lambda: "cannot hold together" in board.panel.trouble.text())
     assert "70 mm" in board.panel.trouble.text()
     board.files.write_dialog()  # what is at odds is not drawn as it was asked for

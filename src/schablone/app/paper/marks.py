@@ -188,7 +188,7 @@ def paint_dimension(
         t.ochre_text if odd else t.madder if lit else t.plum_text if rule.reads else t.slate_text
     )
     painter.setPen(QPen(colour, 1.0))
-    ends = _ends(desk, rule)
+    ends = ends_of(desk, rule)
     if ends is None:
         return None
     a, b, along = ends
@@ -270,7 +270,7 @@ def _arrow(painter: QPainter, tip: QPointF, way: QPointF) -> None:
     painter.drawLine(tip, tip - u * 7 - side)
 
 
-def _ends(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
+def ends_of(desk: Desk, rule: Dimension) -> tuple[XY, XY, XY] | None:
     """The two places that a dimension is about, mm, and the direction it is measured along."""
     if desk.settled is None:
         return None

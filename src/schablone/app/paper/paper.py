@@ -14,17 +14,15 @@ from PySide6.QtGui import (
 )
 
 from ...core.quantity import LENGTH, plain
-from ...core.sketch.drawing import Dimension, Drawing
-from ...core.sketch.newton import Solution
-from ...core.sketch.settled import Settled
+from ...core.sketch.drawing import Dimension
 from ...core.sketch.snap import Snap, snap, still
-from ...core.sketch.system import System
 from ...core.words import say_name, sentence
-from . import marks
 from .clipboard import Clipboard
 from .desk import Desk
+from .dimensions import give_formula, put_figure
 from .number_field import NumberField
 from .picture import REACH, SheetPicture
+from .preview import preview_of
 from .tools import BY_NAME, Stroke, drawn, drawn_size, draws_nothing, typed_end
 
 XY = tuple[float, float]
@@ -163,35 +161,7 @@ class Paper(SheetPicture):
 
     def _show_preview(self, at: XY) -> None:
         """The stroke as it would be drawn now."""
-        self.preview = {}
-        tool = self.tool
-        if tool is None or not self.stroke.snaps:
-            return
-        snaps = [Snap(s.xy) for s in self.stroke.snaps] + [Snap(at)]
-        if len(snaps) < len(tool.asks) and tool.name not in (
-            "arc",
-            "arc_through",
-            "circle_through",
-            "slot",
-            "ellipse",
-        ):
-            return
-        if len(snaps) < len(tool.asks):
-            tool = BY_NAME["circle"] if tool.name == "arc" else BY_NAME["line"]
-            snaps = [snaps[0], snaps[-1]]
-        if tool.name == "arc_on":
-            tool = BY_NAME["line"]
-        try:
-            mini, _names = drawn(
-                tool, Drawing(), Stroke(snaps, [], self.stroke.sides), helper=False
-            )
-            system = System(mini)
-            shown = Settled(
-                mini, system, system.start, Solution(system.start, True, system.targets)
-            )
-            self.preview = {curve.name: shown.curve(curve.name) for curve in mini.curves}
-        except (ValueError, ArithmeticError, KeyError):
-            return
+        self.preview = {} if self.tool is None else preview_of(self.tool, self.stroke, at)
 
     # Typing
 
@@ -257,22 +227,10 @@ class Paper(SheetPicture):
 
         def take(text: str) -> None:
             self.number.close()
-            self.set_dimension(name, text)
+            give_formula(self.desk, name, text)
 
         at, angle = box.topLeft().toPoint(), rule.kind == "angle"
         self.number.open(rule.formula, "formula", take, at, angle=angle).line.selectAll()
-
-    def set_dimension(self, name: str, formula: str) -> None:
-        """Give a dimension another formula."""
-        drawing = self.desk.settled_drawing()
-        dimensions = tuple(
-            d.model_copy(update={"formula": formula, "reads": False}) if d.name == name else d
-            for d in drawing.dimensions
-        )
-        self.desk.put(
-            drawing.model_copy(update={"dimensions": dimensions}),
-            f"{say_name(name)} = {formula}",
-        )
 
     # Events
 
@@ -398,20 +356,8 @@ class Paper(SheetPicture):
 
     def _put_label(self, rule: Dimension, pressed: QPointF, q: QPointF) -> None:
         label = next((item for item in self._labels if item.rule.name == rule.name), None)
-        if label is None:
-            return
-        ends = marks._ends(self.desk, rule)
-        if ends is None:
-            return
-        a, b, _ = ends
-        base = b if rule.kind in ("radius", "diameter") else ((a[0] + b[0]) / 2, (a[1] + b[1]) / 2)
-        centre = self.to_paper(label.box.center() + (q - pressed))
-        moved = rule.model_copy(
-            update={"label": (round(centre[0] - base[0], 3), round(centre[1] - base[1], 3))}
-        )
-        drawing = self.desk.settled_drawing()
-        dimensions = tuple(moved if d.name == rule.name else d for d in drawing.dimensions)
-        self.desk.put(drawing.model_copy(update={"dimensions": dimensions}), "move a figure")
+        if label is not None:
+            put_figure(self.desk, rule, self.to_paper(label.box.center() + (q - pressed)))
 
     def wheelEvent(self, event: QWheelEvent) -> None:
         factor = 1.0015 ** event.angleDelta().y()
