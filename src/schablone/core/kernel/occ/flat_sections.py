@@ -8,6 +8,7 @@ from collections.abc import Sequence
 from dataclasses import replace
 from itertools import pairwise
 
+import numpy as np
 from OCP.BRep import BRep_Builder, BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
@@ -17,15 +18,24 @@ from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.GeomAbs import GeomAbs_Circle, GeomAbs_Line, GeomAbs_Plane
 from OCP.gp import gp_Ax3, gp_Dir, gp_Lin, gp_Pln, gp_Pnt, gp_Trsf
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX, TopAbs_WIRE
+from OCP.TopAbs import (
+    TopAbs_EDGE,
+    TopAbs_FACE,
+    TopAbs_REVERSED,
+    TopAbs_SOLID,
+    TopAbs_VERTEX,
+    TopAbs_WIRE,
+)
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape
+from shapely.geometry import Polygon
 
 from ...sketch.arrangement import arrange
 from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Segment
 from ...sketch.loops import Loop
 from ...sketch.regions import Region
+from ...sketch.sparse import clusters
 from ..frame import Frame, Vector, facing
 from ..naming import FaceName
 from ..prism import Prism, moved_prism
@@ -34,11 +44,14 @@ from .bounds import bounds_of
 from .combine import solid_of
 from .endless import endless
 from .face_facts import facts_of
+from .history import count_of
 from .solids import Solid, area_of
 from .upright_sections import upright_section
 
 #: Chord tolerance, mm, for curves that are neither lines nor circles.
 _FINE = 0.005
+#: Levels that differ by less, mm, are one; so much of them in common, mm², holds them together.
+_LEVEL, _TOUCHED = 1e-6, 1e-6
 #: By what share of it the volume of prisms may change when they are joined.
 _SHARE = 1e-7
 #: So far beside a box, mm, a line still counts as meeting it.
@@ -166,11 +179,42 @@ def joined(prisms: Sequence[Prism]) -> Solid:
     """
     pieces = [solid_of([prism]) for prism in prisms]
     wanted = math.fsum(piece.volume for piece in pieces)
-    for only_touch in (True, False):
-        whole = united(pieces, only_touch=only_touch)
-        if abs(whole.volume - wanted) <= _SHARE * wanted:
+    if not any(prism.inset for prism in prisms):
+        # Levels that only touch are told to the kernel as such; what it misses then shows in this.
+        whole = united(pieces, only_touch=True)
+        if (
+            abs(whole.volume - wanted) <= _SHARE * wanted
+            and whole.is_closed()
+            and count_of(whole.shape, TopAbs_SOLID) == _pieces_of(prisms)
+        ):
             return whole
-    raise ValueError("the geometry kernel could not put the levels of the part together")
+    whole = united(pieces)
+    if abs(whole.volume - wanted) > _SHARE * wanted:
+        raise ValueError("the geometry kernel could not put the levels of the part together")
+    return whole
+
+
+def _pieces_of(prisms: Sequence[Prism]) -> int:
+    """How many pieces upright prisms one on the other make, where each lies upon another."""
+    plans = [
+        Polygon(region.outer.points(_FINE), [hole.points(_FINE) for hole in region.holes])
+        for region in (prism.region for prism in prisms)
+    ]
+    below, above = (
+        np.array(
+            [
+                (i, j)
+                for i, low in enumerate(prisms)
+                for j, high in enumerate(prisms)
+                if abs(low.high - high.low) <= _LEVEL
+                and plans[i].intersection(plans[j]).area > _TOUCHED
+            ],
+            dtype=np.int64,
+        )
+        .reshape(-1, 2)
+        .T
+    )
+    return int(clusters(len(prisms), below, above).max()) + 1
 
 
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
