@@ -270,11 +270,11 @@ class FileCommands(QObject):
         return not wrong
 
     def export_dialog(self) -> None:
-        if not self._may_write("Not exported"):
-            return
         from ..core.publish.exports import FORMATS  # what is published loads when it is asked for
         from ..core.publish.pieces import endings_for
 
+        if not self._may_write("Not exported"):
+            return
         design = self.session.design
         name = f"{design.name} {self.session.process.name}".replace(" · ", " ")
         taken = endings_for((one.family for one in self.session.machines_at_work()), design)
@@ -342,6 +342,9 @@ class FileCommands(QObject):
 
     def publish_to(self, path: Path) -> None:
         """Write an edition, in a process of its own: it takes seconds."""
+        from .prover_client import proof_of  # what publishes loads when it is asked for
+        from .publisher import Publisher
+
         self.session.said.emit(
             "Writing the edition: building every ready-made size on every machine …"
         )
@@ -350,9 +353,6 @@ class FileCommands(QObject):
             self.session.process,
             *(p for p in self.session.library.processes() if p.name != self.session.process.name),
         ]
-        from .prover_client import proof_of
-        from .publisher import Publisher
-
         session = self.session
         proof = proof_of(session.design, session.process, session.library.processes())
         self._published_from = session.takes
@@ -371,6 +371,8 @@ class FileCommands(QObject):
     def _published(
         self, path: str, problems: list[dict[str, Any]], published: Design | None
     ) -> None:
+        from ..core.publish.life import recorded
+
         self.publishing.emit(False)
         if problems:
             self.trouble(
@@ -387,8 +389,6 @@ class FileCommands(QObject):
                     "meanwhile, so its record is not kept: write it again to keep it."
                 )
                 return
-            from ..core.publish.life import recorded
-
             if recorded(self.session.design, published) != self.session.design:
                 self.session.edit(
                     lambda design: recorded(design, published), f"edition{number} is written"

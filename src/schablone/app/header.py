@@ -11,7 +11,7 @@ from .widgets.basics import Elided, button, label, on_hover, restyle
 from .widgets.lens_switch import LensSwitch
 
 #: Room that a narrow window leaves to the design's name, px, and the least and most that the
-#: process in use gets: its name stands in the panel, too, so it gives way first.
+#: process in use gets: it gives way first, and tells its whole name under the pointer.
 _TITLE = 160
 _PROCESS = (96, 208)
 

@@ -177,4 +177,7 @@ def _with_outlines(
     left."""
     region = Region(loops[0], tuple(loops[1:]))
     polygon = Polygon(region.outer.points(_FINE), [hole.points(_FINE) for hole in region.holes])
-    return replace(prism, region=region, sides=sides) if polygon.is_valid else None
+    if not polygon.is_valid:
+        return None
+    left = {curve.name: sides[curve.name] for loop in loops for curve in loop.curves}
+    return replace(prism, region=region, sides=left)
