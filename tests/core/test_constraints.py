@@ -271,6 +271,25 @@ class TestDragging:
         assert (x[cx], x[cy]) == pytest.approx((0, 0), abs=1e-9)
         assert drag.to(0.0, 0.0) == pytest.approx(found.x, abs=5e-3)
 
+    def test_two_links_go_as_far_as_they_reach_and_what_is_apart_stays(self):
+        pen, lines = rectangle()
+        pen.measure("distance", lines[0], formula="70 mm", name="width")
+        upper = pen.line((200, 0), (220, 5))
+        elbow, end = pen.drawing.by_name[upper].end, (230.0, -8.0)
+        lower = pen.line(elbow, end)
+        for link, length in ((upper, "20 mm"), (lower, "15 mm")):
+            pen.measure("distance", link, formula=length, name=link + "_long")
+        pen.hold("fixed", pen.drawing.by_name[upper].start)
+        found, _ = state(pen.drawing, **{"width": 70.0, upper + "_long": 20.0, lower + "_long": 15})
+        tip = pen.drawing.by_name[lower].end
+        drag = Drag(found.system, found.x, [tip])
+        (ax, ay), (tx, ty) = found.system.xy(pen.drawing.by_name[upper].start), found.system.xy(tip)
+        rest = [v for line in lines for v in found.system.xy(pen.drawing.by_name[line].start)]
+        for way in [(9.0, 3.0), (-60.0, 5.0), (400.0, 300.0), (-35.0, -2.0), (-3.0, 190.0)]:
+            x = drag.to(*way)
+            assert 5 - 1e-6 <= math.dist((x[ax], x[ay]), (x[tx], x[ty])) <= 35 + 1e-6
+            assert x[rest] == pytest.approx(found.x[rest], abs=0)
+
 
 # Sketches made by building geometry first and reading the rules off it
 

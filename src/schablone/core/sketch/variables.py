@@ -291,6 +291,7 @@ class Equations:
         return goal
 
     def _prepare(self) -> None:
+        vars(self).pop("_clusters", None)  # other variables may be free than before
         self._angular = np.array(self.angular, dtype=bool)
         rows = [np.repeat(b.rows, b.index.shape[1]) for b in self.blocks]
         cols = [b.index.ravel() for b in self.blocks]
