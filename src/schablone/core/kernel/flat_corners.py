@@ -8,8 +8,6 @@ import math
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from shapely.geometry import Polygon
-
 from ..sketch.corners import Corner, NoRoom, Relief, inner_corners, relieved_outline, with_reliefs
 from ..sketch.loops import Loop
 from ..sketch.mapping import XY
@@ -176,7 +174,7 @@ def _with_outlines(
     """The prism with other outlines; None where cuts meet, so that the kernel must find out what is
     left."""
     region = Region(loops[0], tuple(loops[1:]))
-    polygon = Polygon(region.outer.points(_FINE), [hole.points(_FINE) for hole in region.holes])
+    polygon = region.polygon(_FINE)
     if not polygon.is_valid:
         return None
     left = {curve.name: sides[curve.name] for loop in loops for curve in loop.curves}

@@ -288,7 +288,7 @@ def _ends(sheet: _Sheet) -> _Wrong:
     corners: list[tuple[float, float]] = []
     for bend in sheet.folded.bends:
         region = sheet.folded.panels[bend.parent].region
-        there = Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+        there = region.polygon(0.01)
         foot = bend.foot()
         low, high = foot[0][0], foot[-1][1]
         for end, beside in ((low, low - _BESIDE), (high, high + _BESIDE)):

@@ -98,7 +98,7 @@ def _narrow_place(body: Body, process: Process, material: str) -> str:
 def _too_narrow(region: Region, width: float) -> tuple[float, float] | None:
     """Where a round tool does not get: what closing the outline by its radius fills, corners
     apart."""
-    plate = Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
+    plate = region.polygon(0.01)
     for hole in region.holes:
         open_ = Polygon(hole.points(width / 100))
         if open_.buffer(-(width / 2 - 1e-4)).is_empty:

@@ -99,10 +99,7 @@ def _flat(body: Body) -> Iterator[tuple[float, list[Polygon]]]:
     except NotFlat:
         return
     # Chords of outlines that all but touch may cross.
-    outlines = [
-        make_valid(Polygon(r.outer.points(0.01), [hole.points(0.01) for hole in r.holes]))
-        for r in regions
-    ]
+    outlines = [make_valid(r.polygon(0.01)) for r in regions]
     whole = union_all(outlines)
     yield 0.0, [piece for piece in getattr(whole, "geoms", [whole]) if isinstance(piece, Polygon)]
 

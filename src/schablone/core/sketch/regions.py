@@ -89,6 +89,11 @@ class Region:
         area: float = self._kept["area"]
         return area
 
+    def polygon(self, tolerance: float) -> Polygon:
+        """The area between chords that lie off its curves by no more than so many mm."""
+        holes = [hole.points(tolerance) for hole in self.holes]
+        return Polygon(self.outer.points(tolerance), holes)
+
     def centroid(self) -> XY:
         """The centre of the area, mm."""
         x, y = self.outer.moment()

@@ -83,12 +83,7 @@ def _all_pieces(design: Design, built: Rebuilt) -> list[Piece]:
 
 
 def _outline(regions: tuple[Region, ...]) -> Polygon:
-    shapes = [
-        Polygon(r.outer.points(_CHORDS), [hole.points(_CHORDS) for hole in r.holes]).buffer(
-            _CHORDS, join_style="mitre"
-        )
-        for r in regions
-    ]
+    shapes = [r.polygon(_CHORDS).buffer(_CHORDS, join_style="mitre") for r in regions]
     whole = shapely.union_all(shapes)
     return whole if isinstance(whole, Polygon) else Polygon(whole.convex_hull.exterior)
 

@@ -6,7 +6,7 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import replace
 
-from shapely.geometry import LineString, Polygon
+from shapely.geometry import LineString
 
 from ...sketch.combining import combined
 from ...sketch.curves import Curve
@@ -75,9 +75,7 @@ def marked(folded: Folded, number: int, curves: Sequence[Curve], *, below: bool)
         CannotFold: where one leaves the panel.
     """
     panel = folded.panels[number]
-    there = Polygon(
-        panel.region.outer.points(0.01), [hole.points(0.01) for hole in panel.region.holes]
-    ).buffer(1e-3)
+    there = panel.region.polygon(0.01).buffer(1e-3)
     for curve in curves:
         if not there.covers(LineString([*curve.points(0.05), curve.end])):
             raise CannotFold(
@@ -162,10 +160,7 @@ def _meets(one: Region, other: Region) -> bool:
     """Whether two regions have more than an edge in common."""
     if not _boxes_meet(one, other):
         return False
-    a, b = (
-        Polygon(region.outer.points(0.01), [hole.points(0.01) for hole in region.holes])
-        for region in (one, other)
-    )
+    a, b = (region.polygon(0.01) for region in (one, other))
     return bool(a.intersection(b).area > 1e-6)
 
 

@@ -12,8 +12,6 @@ import re
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 
-from shapely.geometry import Polygon
-
 from ...sketch.combining import combined
 from ...sketch.curves import Curve, Segment
 from ...sketch.loops import Loop
@@ -94,9 +92,7 @@ def _where_they_meet(one: Folded, other: Folded) -> tuple[Folded, int] | None:
 
 def _go_on(a: Region, b: Region) -> bool:
     """Whether two regions overlap or have a piece of an edge in common."""
-    first, second = (
-        Polygon(r.outer.points(0.002), [hole.points(0.002) for hole in r.holes]) for r in (a, b)
-    )
+    first, second = (r.polygon(0.002) for r in (a, b))
     return bool(first.buffer(NEAR, join_style="mitre").intersection(second).area > _SEAM * NEAR)
 
 

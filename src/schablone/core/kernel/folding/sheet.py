@@ -13,8 +13,6 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from functools import cached_property
 
-from shapely.geometry import Polygon
-
 from ...sketch.curves import Curve, Segment
 from ...sketch.mapping import XY, Mapping2D
 from ...sketch.regions import Region
@@ -319,7 +317,7 @@ class Folded:
         shapes = [
             (
                 title,
-                Polygon(region.outer.points(0.002), [h.points(0.002) for h in region.holes]),
+                region.polygon(0.002),
             )
             for title, region in named
         ]

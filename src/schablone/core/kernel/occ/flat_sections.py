@@ -29,7 +29,7 @@ from OCP.TopAbs import (
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Shape, TopoDS_Wire
 from OCP.TopTools import TopTools_IndexedMapOfShape
-from shapely.geometry import Polygon
+from shapely import make_valid
 
 from ...sketch.arrangement import arrange
 from ...sketch.curves import WIDEST_STEP, Curve, EllipticArc, Segment
@@ -101,7 +101,7 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
     from sheets; faces keep their names.
     """
     base = facing((0.0, 0.0, 0.0), through)
-    heights = sorted({round(base.coordinates(p)[2], 6) for p in _corners(solid)})
+    heights = sorted({round(base.coordinates(p)[2], 6) for p in corners_of(solid.shape)})
     prisms: list[Prism] = []
     for low, high in pairwise(heights):
         if high - low < 1e-5:
@@ -120,9 +120,10 @@ def slabs(solid: Solid, through: Vector) -> list[Prism]:
     return prisms
 
 
-def _corners(solid: Solid) -> list[Vector]:
+def corners_of(shape: TopoDS_Shape) -> list[Vector]:
+    """Where its edges end, mm."""
     vertices = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(solid.shape, TopAbs_VERTEX, vertices)
+    TopExp.MapShapes_s(shape, TopAbs_VERTEX, vertices)
     points = (
         BRep_Tool.Pnt_s(TopoDS.Vertex_s(vertices.FindKey(k + 1))) for k in range(vertices.Extent())
     )
@@ -197,10 +198,8 @@ def joined(prisms: Sequence[Prism]) -> Solid:
 
 def _pieces_of(prisms: Sequence[Prism]) -> int:
     """How many pieces upright prisms one on the other make, where each lies upon another."""
-    plans = [
-        Polygon(region.outer.points(_FINE), [hole.points(_FINE) for hole in region.holes])
-        for region in (prism.region for prism in prisms)
-    ]
+    # Chords of outlines that all but touch may cross.
+    plans = [make_valid(prism.region.polygon(_FINE)) for prism in prisms]
     below, above = (
         np.array(
             [

@@ -6,12 +6,8 @@ import math
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
-from OCP.TopAbs import TopAbs_VERTEX
-from OCP.TopExp import TopExp
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Shape
-from OCP.TopTools import TopTools_IndexedMapOfShape
+from OCP.TopoDS import TopoDS_Edge
 
 from ...sketch.regions import Region
 from ...sketch.shapes import circle
@@ -20,7 +16,7 @@ from ..naming import FaceName
 from ..prism import Prism
 from .change import edges_of, rounded
 from .combine import combine
-from .flat_sections import slabs
+from .flat_sections import corners_of, slabs
 from .measure import normals_beside, sinks
 from .solids import Solid
 
@@ -123,7 +119,7 @@ def _on_a_hole(spot: Vector, slabs_: list[tuple[float, float, Region, Frame]]) -
 
 def _reach(solid: Solid, through: Vector) -> tuple[float, float]:
     """From where to where the solid reaches along the way through it."""
-    heights = [dot(spot, through) for spot in _corners_of(solid.shape)]
+    heights = [dot(spot, through) for spot in corners_of(solid.shape)]
     return min(heights), max(heights)
 
 
@@ -173,23 +169,13 @@ def _lengths(solid: Solid, through: Vector) -> dict[FaceName, float]:
     along that way."""
     lengths: dict[FaceName, float] = {}
     for face, name in zip(solid.faces(), solid.names, strict=True):
-        flat = [add(spot, through, -dot(spot, through)) for spot in _corners_of(face)]
+        flat = [add(spot, through, -dot(spot, through)) for spot in corners_of(face)]
         lengths[name] = (
             max((math.dist(a, b) for a in flat for b in flat), default=0.0)
             if len(flat) < 50
             else math.inf
         )
     return lengths
-
-
-def _corners_of(shape: TopoDS_Shape) -> list[Vector]:
-    """Where its edges end, mm."""
-    corners = TopTools_IndexedMapOfShape()
-    TopExp.MapShapes_s(shape, TopAbs_VERTEX, corners)
-    spots = (
-        BRep_Tool.Pnt_s(TopoDS.Vertex_s(corners.FindKey(k + 1))) for k in range(corners.Extent())
-    )
-    return [(spot.X(), spot.Y(), spot.Z()) for spot in spots]
 
 
 def _ends(edge: TopoDS_Edge) -> tuple[Vector, Vector]:
