@@ -6,6 +6,7 @@ import itertools
 import math
 import random
 import time
+from collections import Counter
 from dataclasses import replace
 
 import ezdxf
@@ -106,6 +107,34 @@ class TestSheets:
         layout = lay_out(outlines, Sheet(300, 220, 4, gap), effort=0)
         assert sorted(put.item for put in layout.puts) == list(range(len(outlines)))
         apart(layout, gap)
+
+    @examples(24)
+    @given(st.integers(0, 10_000))
+    def test_none_is_lost_that_is_just_as_large_as_the_room(self, seed):
+        rng = random.Random(seed)
+        turns = rng.choice([(0.0, 180.0), (0.0, 90.0, 180.0, 270.0)])
+        sheet = Sheet(rng.choice([200, 333.3]), rng.choice([100, 210.7]), 5, 3, turns)
+        outlines = []
+        for _ in range(rng.randint(1, 5)):
+            share = rng.choice([(1, 1), (1, 0.5), (0.5, 1), (0.2, 0.6)])
+            more = rng.choice([0.0, 5e-5, 9e-5])  # less than can be told
+            size = [
+                (length - 2 * sheet.margin) * of + more
+                for length, of in zip((sheet.length, sheet.width), share, strict=True)
+            ]
+            outlines += [box(0, 0, *size)] * rng.choice([1, 2, 5])
+        layout = lay_out(outlines, sheet, effort=rng.choice([0, 0.3]))
+        assert [put.item for put in layout.puts] == list(range(len(outlines)))
+        apart(layout, sheet.gap)
+
+    @pytest.mark.parametrize("shape", [box(0, 0, 60, 40), box(0, 0, 52, 32).buffer(4)])
+    def test_thousands_that_are_equal(self, shape):
+        layout = lay_out([shape] * 5000, Sheet(131, 131, 3, 2), effort=0)
+        assert [put.item for put in layout.puts] == list(range(5000))
+        on = Counter(put.sheet for put in layout.puts)
+        assert (layout.sheets, set(on.values())) == (834, {6, 2})  # 833 times six, and two
+        first = replace(layout, puts=tuple(put for put in layout.puts if put.sheet == 400))
+        apart(replace(first, puts=tuple(replace(put, sheet=0) for put in first.puts)), 2)
 
     def test_the_hole_of_a_frame_is_used(self):
         frame = Polygon(

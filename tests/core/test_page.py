@@ -79,7 +79,7 @@ def test_the_page_tells_all_that_people_need(slides) -> None:
     for words in (
         "Hummelhof entrance slide", "by Hummelhof workshop · edition 1.0 of 2026-05-30",
         "Measure the inner width of your hive", "Width of the hive inside 372 mm 40 mm 600 mm",
-        "Hummel Mini 196 × 38 × 4 mm, 34 g",
+        "Hummel Mini 196 × 38 × 4 mm, 34.2 g",
         "not on Printer Zeisig · PLA: slide is longer than the bed by 152",
         "printed, in layers of 0.2 mm PETG", "412 builds, all hold.", "Tell how it came out",
         "Creative Commons Attribution 4.0 International",

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from shapely.geometry import box
 
 from schablone.core.design import Design, read_design
-from schablone.core.design.rebuild import rebuild
+from schablone.core.design.rebuild import Cancelled, rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral
 from schablone.core.process.known import Stock
@@ -32,7 +32,7 @@ from schablone.core.together import (
     left_of,
     plan,
 )
-from schablone.worker.laying import cut_bars, laid_out
+from schablone.worker.laying import KnownLayouts, cut_bars, laid_out
 from schablone.worker.talk import BarsAsked, LayingOut
 from tests.conftest import TOP, examples
 
@@ -173,7 +173,7 @@ def test_the_window_is_told_of_off_cuts_time_and_cost():
     built = rebuild(design, design.seen("sent", LASER))
     (stock,) = by_stock(design, built)
     asked = LayingOut(off_cuts={stock: [(230.0, 75.0)]}, effort=0.2)
-    told, _ = laid_out(design, built, asked, lambda: True)
+    told, _ = laid_out(design, built, asked, lambda: True, KnownLayouts())
     assert [(one["of"], one["off_cut"], len(one["items"])) for one in told] == [
         (stock, (230.0, 75.0), 2), (stock, None, 2),
     ]  # fmt: skip
@@ -183,12 +183,32 @@ def test_the_window_is_told_of_off_cuts_time_and_cost():
     assert told[1]["rest"][1] <= 400
 
 
+def test_what_is_given_up_is_never_taken_for_what_was_found(tmp_path):
+    design = plates("40")
+    built = rebuild(design, design.seen("sent", LASER))
+    (stock,) = by_stock(design, built)
+    known = KnownLayouts()
+    asked = LayingOut(off_cuts={stock: [(230.0, 75.0)]}, effort=0.3)
+    whole, _ = laid_out(design, built, asked, lambda: True, known)
+    for looks in range(1, 60, 7):
+        left = iter([True] * looks)
+        with pytest.raises(Cancelled):
+            laid_out(design, built, asked, lambda left=left: next(left, False), KnownLayouts())
+    # What is written is what was shown, and sheets that are alike are one file.
+    to = asked.model_copy(update={"folder": str(tmp_path)})
+    again, files = laid_out(design, built, to, lambda: True, known)
+    assert again == whole
+    assert len(files) == 2 * sum(len(one["alike"]) for one in whole)
+    for one in whole:
+        assert sorted(k for alike in one["alike"] for k in alike) == list(range(one["sheets"]))
+
+
 def test_two_off_cuts_of_one_size_are_told_apart():
     design = plates("5")
     built = rebuild(design, design.seen("sent", LASER))
     (stock,) = by_stock(design, built)
     asked = LayingOut(off_cuts={stock: [(230.0, 75.0), (230.0, 75.0)]}, effort=0.2)
-    told, _ = laid_out(design, built, asked, lambda: True)
+    told, _ = laid_out(design, built, asked, lambda: True, KnownLayouts())
     names = [one["stock"] for one in told]
     assert names == [
         f"{stock}, off-cut 230 × 75 mm", f"{stock}, off-cut 230 × 75 mm (2)", stock,

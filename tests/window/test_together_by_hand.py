@@ -140,11 +140,11 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
         "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
     )
     before = {put[0]: put[2:4] for put in drawing.stock["puts"]}
-    frame = drawing._frames()[0][1]
+    frame = drawing._seen.frames[0]
 
     def drag_first_to(spot: QPointF) -> None:
         put = next(put for put in drawing.stock["puts"] if put[0] == 0)
-        middle = drawing._path(put).boundingRect().center().toPoint()
+        middle = drawing._seen.paths[put].boundingRect().center().toPoint()
         hands.drag_at(drawing, middle, spot.toPoint() - middle)
 
     # Over the edge it cannot go: the page says so, and it goes back.
@@ -158,7 +158,7 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     # What is no length is told and changes nothing; a unit may stand with it.
     hands.retype("length in mm", "two kg")
     hands.press(Qt.Key.Key_Tab)
-    hands.until("“two kg” cannot be its length: type a length from 1 mm on")
+    hands.until("“two kg” cannot be its length: type a length from 1 mm to 100 m")
     assert hands.find("length in mm").text() != "two kg"
     hands.retype("gap in mm", "1/2 in")
     hands.press(Qt.Key.Key_Tab)
@@ -166,6 +166,17 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     hands.retype("how many of part", "2 +")
     hands.press(Qt.Key.Key_Tab)
     hands.until("“2 +”: The formula stops in the middle. Finish it.")
+    # So many that nobody could look at each bed: those that are alike are drawn, and written, once.
+    hands.retype("how many of part", "2001")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("2001 parts on")
+    maker.qtbot.waitUntil(lambda: "looking" not in laid.said.text())
+    assert len(drawing._seen.frames) == len(drawing.stock["alike"]) < drawing.stock["sheets"] / 8
+    laid.save_to(tmp_path)
+    hands.until(f"{len(drawing.stock['alike'])} files written to")
+    hands.retype("how many of part", "3")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("3 parts on")
     # A bed that is too small is told.
     hands.retype("length in mm", "6 cm")
     hands.press(Qt.Key.Key_Tab)

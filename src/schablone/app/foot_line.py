@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QHBoxLayout, QWidget
 
-from ..core.quantity import plain
+from ..core.quantity import plain, say_grams
 from ..worker import talk
 from .in_all import mass_of, say_mass, say_size
 from .widgets.basics import Elided, label
@@ -69,7 +69,7 @@ def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport
         say_mass(parts),
         f"{plain(volume / 1000, 2)} cm³",
         f"{plain(sum(part['area'] for part in parts) / 100, 1)} cm²",
-        f"with what is bought {plain(every, 1)} g" if bought else "",
+        f"with what is bought {say_grams(every)}" if bought else "",
         f"{light} of unknown mass" if light else "",
         "centre " + ", ".join(plain(round(c, 1) + 0.0, 1) for c in centre),
     )

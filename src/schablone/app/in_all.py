@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..core.quantity import grams, plain
+from ..core.quantity import grams, plain, say_grams
 from ..worker import talk
 
 
@@ -23,4 +23,4 @@ def mass_of(part: talk.PartReport) -> float:
 def say_mass(parts: Sequence[talk.PartReport]) -> str:
     """What all parts weigh, and what they are made of."""
     made_of = ", ".join(dict.fromkeys(part["material"] for part in parts))
-    return f"{plain(sum(map(mass_of, parts)), 1)} g of {made_of}"
+    return f"{say_grams(sum(map(mass_of, parts)))} of {made_of}"

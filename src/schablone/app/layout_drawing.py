@@ -5,29 +5,33 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
+    QFontMetricsF,
     QKeyEvent,
     QMouseEvent,
     QPainter,
     QPainterPath,
     QPaintEvent,
     QPen,
+    QResizeEvent,
     QTransform,
 )
-from PySide6.QtWidgets import QWidget
+from PySide6.QtWidgets import QFrame, QScrollArea, QWidget
 
 from ..worker import talk
 from .theme import mono, theme
 
-#: Room between sheets and around them, pixels.
-_ROOM = 18
+#: Room between sheets and around them, and what is said of a sheet above it, pixels.
+_ROOM, _CAPTION = 18, 15
+#: No sheet is drawn smaller: where there are many one scrolls.
+_LEAST = 150
 Put = tuple[int, int, float, float, float, bool]
 
 
 class LayoutDrawing(QWidget):
-    """Draws the sheets of one stock below each other.
+    """Draws the sheets of one stock below each other, those that are alike once.
 
     ``moved`` names a part that was dragged to another place by hand, or turned: part, sheet, x, y,
     turn. ``freed`` one that was put by hand and need not be any more.
@@ -42,120 +46,91 @@ class LayoutDrawing(QWidget):
         self.chosen = -1
         self._drag: tuple[QPointF, Put] | None = None
         self._by = QPointF()
+        #: Where sheets and parts lie on the screen, kept until either changes.
+        self._seen: _Seen | None = None
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
-        self.setMinimumSize(360, 240)
         self.setAccessibleName(
             "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
         )
-
-    def sizeHint(self) -> QSize:
-        return QSize(620, 420)
 
     def show_stock(self, stock: talk.LaidStock | None) -> None:
         self.stock = stock
         self._drag = None
         if stock is None or self.chosen >= len(stock["items"]):
             self.chosen = -1
+        self.fit()
+
+    def fit(self) -> None:
+        """Be as high as all sheets need; what it lies in has changed its size, or they have."""
+        around = self.parentWidget()
+        room = QSizeF(around.size() if around is not None else self.size())
+        self._seen = _Seen(self.stock, room) if self.stock is not None else None
+        self.setMinimumHeight(math.ceil(self._seen.height) if self._seen is not None else 0)
         self.update()
 
-    # Where things are on the screen
-
-    def _frames(self) -> list[tuple[float, QRectF]]:
-        """For each sheet the pixels to a millimetre, and where it lies."""
-        if self.stock is None:
-            return []
-        long, wide, *_ = self.stock["sheet"]
-        count = max(1, self.stock["sheets"])
-        # As many beside each other as make them largest.
-        best = (0.0, 1)
-        for columns in range(1, count + 1):
-            rows = math.ceil(count / columns)
-            scale = min(
-                (self.width() - _ROOM * (columns + 1)) / (long * columns),
-                (self.height() - _ROOM * (rows + 1)) / (wide * rows),
-            )
-            best = max(best, (scale, columns))
-        scale, columns = max(best[0], 1e-3), best[1]
-        frames = []
-        for k in range(count):
-            x = _ROOM + (k % columns) * (long * scale + _ROOM)
-            y = _ROOM + (k // columns) * (wide * scale + _ROOM)
-            frames.append((scale, QRectF(x, y, long * scale, wide * scale)))
-        return frames
-
-    def _path(self, put: Put) -> QPainterPath:
-        """A part on the screen."""
-        assert self.stock is not None
-        item, number, x, y, turn, _ = put
-        scale, frame = self._frames()[number]
-        path = QPainterPath()
-        for ring in self.stock["items"][item]["rings"]:
-            path.moveTo(*ring[0])
-            for spot in ring[1:]:
-                path.lineTo(*spot)
-            path.closeSubpath()
-        path.setFillRule(Qt.FillRule.OddEvenFill)
-        to = QTransform()
-        to.translate(frame.left(), frame.bottom())
-        to.scale(scale, -scale)
-        to.translate(x, y)
-        to.rotate(turn)
-        return to.map(path)
-
     def _at(self, spot: QPointF) -> Put | None:
-        if self.stock is None:
-            return None
-        under = (put for put in self.stock["puts"] if self._path(put).contains(spot))
-        return next(under, None)
+        seen = self._seen.paths if self._seen is not None else {}
+        return next((put for put, path in seen.items() if path.contains(spot)), None)
 
     # Drawing
 
     def paintEvent(self, event: QPaintEvent) -> None:
         t, painter = theme(), QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        painter.fillRect(self.rect(), QColor(t.view))
-        if self.stock is None:
+        painter.fillRect(event.rect(), QColor(t.view))
+        if self.stock is None or self._seen is None:
             painter.setPen(QColor(t.quiet))
             painter.drawText(
                 self.rect(), Qt.AlignmentFlag.AlignCenter, "The parts are being laid …"
             )
             return
-        for scale, frame in self._frames():
+        painter.setFont(mono(11))
+        near = QRectF(event.rect())
+        for frame, said in zip(self._seen.frames.values(), self._seen.said, strict=True):
+            if not frame.adjusted(0, -_CAPTION, 0, 0).intersects(near):
+                continue
             painter.setPen(QPen(QColor(t.rule), 1.2))
             painter.setBrush(QColor(t.surface))
             painter.drawRect(frame)
-            margin = self.stock["sheet"][3] * scale
+            margin = self.stock["sheet"][3] * self._seen.scale
             painter.setPen(QPen(QColor(t.rule), 1, Qt.PenStyle.DotLine))
             painter.setBrush(Qt.BrushStyle.NoBrush)
             painter.drawRect(frame.adjusted(margin, margin, -margin, -margin))
-        font = mono(11)
-        painter.setFont(font)
-        for put in self.stock["puts"]:
-            path = self._path(put)
-            mine = self._drag is not None and self._drag[1][0] == put[0]
-            if mine:
-                path.translate(self._by)
-            chosen = put[0] == self.chosen
-            fill = QColor(t.kraft)
-            fill.setAlpha(150 if mine else 215)
-            painter.setBrush(fill)
-            painter.setPen(QPen(QColor(t.madder if chosen else t.ink), 2.0 if chosen else 1.1))
-            painter.drawPath(path)
-            box = path.boundingRect()
-            title = self.stock["items"][put[0]]["title"] + (" (by hand)" if put[5] else "")
-            metrics = painter.fontMetrics()
-            said = metrics.elidedText(
-                title, Qt.TextElideMode.ElideRight, int(max(box.width(), box.height()) - 8)
-            )
-            painter.setPen(QColor("#1F2A37"))
-            painter.save()
-            painter.translate(box.center())
-            if box.height() > box.width() * 1.4 and metrics.horizontalAdvance(said) > box.width():
-                painter.rotate(-90)
-            wide = metrics.horizontalAdvance(said)
-            painter.drawText(QPointF(-wide / 2, metrics.ascent() / 2 - 1), said)
-            painter.restore()
+            painter.setPen(QColor(t.quiet))
+            painter.drawText(frame.topLeft() - QPointF(0, 5), said)
+        for put, path in self._seen.paths.items():
+            if path.boundingRect().intersects(near):
+                self._draw_part(painter, put, path)
+
+    def _draw_part(self, painter: QPainter, put: Put, path: QPainterPath) -> None:
+        assert self.stock is not None
+        t = theme()
+        mine = self._drag is not None and self._drag[1][0] == put[0]
+        if mine:
+            path = path.translated(self._by)
+        chosen = put[0] == self.chosen
+        fill = QColor(t.kraft)
+        fill.setAlpha(150 if mine else 215)
+        painter.setBrush(fill)
+        painter.setPen(QPen(QColor(t.madder if chosen else t.ink), 2.0 if chosen else 1.1))
+        painter.drawPath(path)
+        box = path.boundingRect()
+        title = self.stock["items"][put[0]][0] + (" (by hand)" if put[5] else "")
+        metrics = painter.fontMetrics()
+        if max(box.width(), box.height()) < 4 * metrics.averageCharWidth():
+            return
+        said = metrics.elidedText(
+            title, Qt.TextElideMode.ElideRight, int(max(box.width(), box.height()) - 8)
+        )
+        painter.setPen(QColor("#1F2A37"))
+        painter.save()
+        painter.translate(box.center())
+        if box.height() > box.width() * 1.4 and metrics.horizontalAdvance(said) > box.width():
+            painter.rotate(-90)
+        wide = metrics.horizontalAdvance(said)
+        painter.drawText(QPointF(-wide / 2, metrics.ascent() / 2 - 1), said)
+        painter.restore()
 
     # Hands
 
@@ -181,13 +156,12 @@ class LayoutDrawing(QWidget):
         _, put = self._drag
         self._drag = None
         if (abs(self._by.x()) + abs(self._by.y())) > 3:
-            frames = self._frames()
-            scale, was = frames[put[1]]
-            spot = event.position()
-            there = next((k for k, (_, f) in enumerate(frames) if f.contains(spot)), put[1])
-            frame = frames[there][1]
-            dx = self._by.x() + was.left() - frame.left()
-            dy = frame.bottom() - was.bottom() - self._by.y()
+            assert self._seen is not None
+            frames, spot = self._seen.frames, event.position()
+            there = next((k for k, frame in frames.items() if frame.contains(spot)), put[1])
+            dx = self._by.x() + frames[put[1]].left() - frames[there].left()
+            dy = frames[there].bottom() - frames[put[1]].bottom() - self._by.y()
+            scale = self._seen.scale
             self.moved.emit(put[0], there, put[2] + dx / scale, put[3] + dy / scale, put[4])
         self.update()
 
@@ -215,7 +189,7 @@ class LayoutDrawing(QWidget):
         """A quarter turn about the middle of where it lies."""
         assert self.stock is not None
         by = 180.0 if self.stock["keeps_grain"] else 90.0
-        ring = self.stock["items"][put[0]]["rings"][0]
+        ring = self.stock["outlines"][self.stock["items"][put[0]][1]][0]
 
         def middle(turn: float) -> tuple[float, float]:
             c, s = math.cos(math.radians(turn)), math.sin(math.radians(turn))
@@ -229,3 +203,109 @@ class LayoutDrawing(QWidget):
     def _chosen_put(self) -> Put | None:
         puts: list[Any] = self.stock["puts"] if self.stock is not None else []
         return next((put for put in puts if put[0] == self.chosen), None)
+
+
+class SheetsAround(QScrollArea):
+    """What the sheets lie in: it scrolls where there are many."""
+
+    def __init__(self, drawing: LayoutDrawing) -> None:
+        super().__init__()
+        self.setMinimumSize(360, 240)
+        self.setFrameShape(QFrame.Shape.NoFrame)
+        self.setWidgetResizable(True)
+        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self._drawing = drawing
+        self.setWidget(drawing)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        super().resizeEvent(event)
+        self._drawing.fit()
+
+
+class _Seen:
+    """Where the sheets and parts of a stock lie on a screen with so much room."""
+
+    def __init__(self, stock: talk.LaidStock, room: QSizeF) -> None:
+        alike = stock["alike"] or [[0]]
+        what = "sheet" if stock["flat"] else "bed"
+        self.said = [_numbers(what, numbers) if stock["sheets"] > 1 else "" for numbers in alike]
+        long, wide, *_ = stock["sheet"]
+        words = max(map(QFontMetricsF(mono(11)).horizontalAdvance, self.said))
+        columns, self.scale = _columns(len(alike), (long, wide), room, words)
+        across = max(long * self.scale, words) + _ROOM
+        up = wide * self.scale + _ROOM + _CAPTION
+        #: The first of the sheets that are alike, and its place.
+        self.frames = {
+            numbers[0]: QRectF(
+                _ROOM + (k % columns) * across,
+                _ROOM + _CAPTION + (k // columns) * up,
+                long * self.scale,
+                wide * self.scale,
+            )
+            for k, numbers in enumerate(alike)
+        }
+        self.height = _ROOM + math.ceil(len(alike) / columns) * up
+        outlines = [_path(rings) for rings in stock["outlines"]]
+        #: The parts that are seen.
+        self.paths = {
+            put: self._mapped(put, outlines[stock["items"][put[0]][1]])
+            for put in stock["puts"]
+            if put[1] in self.frames
+        }
+
+    def _mapped(self, put: Put, path: QPainterPath) -> QPainterPath:
+        _, number, x, y, turn, _ = put
+        frame = self.frames[number]
+        to = QTransform()
+        to.translate(frame.left(), frame.bottom())
+        to.scale(self.scale, -self.scale)
+        to.translate(x, y)
+        to.rotate(turn)
+        return to.map(path)
+
+
+def _columns(
+    count: int, sheet: tuple[float, float], room: QSizeF, words: float
+) -> tuple[int, float]:
+    """How many sheets lie beside each other, and the pixels to a millimetre: as large as all of
+    them can be; but no smaller than what can still be seen, and each as far from the next as its
+    words need."""
+    long, wide = sheet
+    best = (0.0, 1)
+    most = max(1, int((room.width() - _ROOM) / (words + _ROOM)))
+    for columns in range(1, min(count, most) + 1):
+        rows = math.ceil(count / columns)
+        scale = min(
+            (room.width() - _ROOM * (columns + 1)) / (long * columns),
+            (room.height() - _ROOM - (_ROOM + _CAPTION) * rows) / (wide * rows),
+        )
+        best = max(best, (scale, columns))
+    scale, columns = best
+    if scale * max(long, wide) < _LEAST:
+        scale = _LEAST / max(long, wide)
+        columns = max(1, int((room.width() - _ROOM) / (max(long * scale, words) + _ROOM)))
+        fits = (room.width() - _ROOM * (columns + 1)) / (long * columns)
+        scale = max(1e-6, min(fits, 2 * scale))
+    return columns, scale
+
+
+def _numbers(what: str, sheets: list[int]) -> str:
+    """``sheet 1``, ``sheets 2 to 40, all alike`` or ``sheet 2 and 3 more that are alike``."""
+    first, last, count = sheets[0] + 1, sheets[-1] + 1, len(sheets)
+    if count == 1:
+        return f"{what} {first}"
+    if last - first + 1 == count:
+        return f"{what}s {first} to {last}, all alike"
+    return f"{what} {first} and {count - 1} more that {'is' if count == 2 else 'are'} alike"
+
+
+def _path(rings: talk.Rings) -> QPainterPath:
+    path = QPainterPath()
+    for ring in rings:
+        path.moveTo(*ring[0])
+        for spot in ring[1:]:
+            path.lineTo(*spot)
+        path.closeSubpath()
+    path.setFillRule(Qt.FillRule.OddEvenFill)
+    return path

@@ -11,30 +11,27 @@ from PySide6.QtGui import QCloseEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QFileDialog,
-    QGridLayout,
     QHBoxLayout,
     QLineEdit,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
-from shiboken6 import isValid
 
-from ..core.formula import FormulaError, parse
 from ..core.formula.typed import typed_length
 from ..core.problem import SchabloneError
 from ..core.publish.names import laid_stem
-from ..core.publish.parts_list import ListedPart, as_csv
+from ..core.publish.parts_list import as_csv
 from ..core.quantity import plain
 from ..core.whole_files import write_whole
-from ..core.words import say_name
 from ..worker import talk
 from .bars_page import BarsPage
-from .layout_drawing import LayoutDrawing
+from .layout_drawing import LayoutDrawing, SheetsAround
+from .layout_parts import PartsToMake, rows_of
 from .off_cut_bar import OffCutBar
 from .saving import ask_file, may_go_over
 from .session import Session
-from .widgets.basics import button, clear, label, restyle
+from .widgets.basics import button, label, restyle
 from .widgets.lines import KeptLine
 
 #: Asks the worker: how it is to be laid, and what takes the answer.
@@ -42,6 +39,8 @@ Ask = Callable[[talk.LayingOut, Callable[[Any], None]], None]
 
 #: After so long without a change the parts are laid again, ms.
 _REST = 250
+#: No sheet is longer, mm.
+_LONGEST = 1e5
 
 
 #: What is chosen to have lengths cut from bars.
@@ -62,10 +61,10 @@ class LayoutWindow(QWidget):
         self.answer: talk.LaidOut | None = None
         #: By stock what was laid last without trouble, and what was put by hand in it.
         self._good: dict[str, tuple[talk.LaidStock, list[Any]]] = {}
+        #: What was wrong with what a hand did last, by stock, and under "" with what was typed:
+        #: answers to earlier questions do not wipe it away.
+        self._objected: dict[str, str] = {}
         self._number = 0
-        #: What the list shows, and its fields for how many, by part.
-        self._listed: list[talk.ListedReport] | None = None
-        self._counts: dict[str, KeptLine] = {}
         self._rest = QTimer(self, singleShot=True, interval=_REST)
         self._rest.timeout.connect(self.lay)
         layout = QVBoxLayout(self)
@@ -83,13 +82,9 @@ class LayoutWindow(QWidget):
         layout.addLayout(head)
         columns = QHBoxLayout()
         columns.setSpacing(22)
-        self._list = QVBoxLayout()
-        self._list.setSpacing(4)
-        left = QWidget()
-        left.setFixedWidth(400)
-        left.setLayout(self._list)
-        self._list.setContentsMargins(0, 0, 0, 0)
-        columns.addWidget(left)
+        self.parts = PartsToMake(session)
+        self.parts.objected.connect(self._object)
+        columns.addWidget(self.parts)
         right = QVBoxLayout()
         right.setSpacing(8)
         settings = self._settings()
@@ -108,7 +103,8 @@ class LayoutWindow(QWidget):
         self.drawing = LayoutDrawing()
         self.drawing.moved.connect(self._moved)
         self.drawing.freed.connect(self._freed)
-        page.addWidget(self.drawing, 1)
+        self.around = SheetsAround(self.drawing)
+        page.addWidget(self.around, 1)
         self.said = label("", "", wrap=True)
         page.addWidget(self.said)
         page.addWidget(
@@ -136,6 +132,7 @@ class LayoutWindow(QWidget):
         row.setSpacing(8)
         self.stocks = QComboBox()
         self.stocks.setAccessibleName("what the parts are cut or printed from")
+        self.stocks.setPlaceholderText("Nothing is made")
         self.stocks.activated.connect(lambda _: self._choose_stock())
         self.fields: dict[str, QLineEdit] = {}
         for name, words, wide in (
@@ -165,6 +162,7 @@ class LayoutWindow(QWidget):
         self._rest.stop()
         self._number += 1
         number = self._number
+        self._objected.clear()
         self._say("The parts are being laid …")
         self.asked.bars = self.bars.wanted() if self._is_bars else None
         self.asked.off_cuts = self.off_cuts.sizes()
@@ -177,9 +175,21 @@ class LayoutWindow(QWidget):
         stock = self._stock()
         if number != self._number or stock is None or self._is_bars:
             return
-        if not stock["trouble"]:
+        if not stock["trouble"] and not self._objection(stock):
             self._say(f"{self.said.text()} · looking for a better way …")
-        self._ask(self.asked, lambda better: self._take(better, number))
+        self._look_on(number)
+
+    def _look_on(self, number: int) -> None:
+        """Look for a better way. What else is asked of the worker comes first; then it begins
+        again."""
+
+        def take(answer: Any) -> None:
+            if not isinstance(answer, talk.GivenUp):
+                self._take(answer, number)
+            elif number == self._number:
+                self._look_on(number)
+
+        self._ask(self.asked, take)
 
     def _take(self, answer: Any, number: int) -> None:
         if number != self._number:
@@ -191,7 +201,7 @@ class LayoutWindow(QWidget):
             self._say(answer.text, wrong=True)
             return
         if answer.bars is not None:
-            self._show_list(answer.parts)
+            self.parts.show_parts(answer.parts)
             self.bars.show_told(answer.bars)
             return
         answer = answer.model_copy(update={"stocks": [self._kept(one) for one in answer.stocks]})
@@ -202,8 +212,10 @@ class LayoutWindow(QWidget):
         if names != [self.stocks.itemText(k) for k in range(self.stocks.count())]:
             self.stocks.clear()
             self.stocks.addItems(names)
-            self.stocks.setCurrentIndex(names.index(now) if now in names else 0)
-        self._show_list(answer.parts)
+            # Without any sheet nothing is chosen: bars are only where a hand has chosen them.
+            first = 0 if answer.stocks else -1
+            self.stocks.setCurrentIndex(names.index(now) if now in names else first)
+        self.parts.show_parts(answer.parts)
         self._show_stock()
         if answer.files:
             many = len(answer.files)
@@ -214,6 +226,13 @@ class LayoutWindow(QWidget):
         restyle(self.said, wrong=wrong)
         self.said.setText(text)
 
+    def _object(self, text: str) -> None:
+        self._objected[""] = text
+        self._say(text, wrong=True)
+
+    def _objection(self, stock: talk.LaidStock) -> str:
+        return self._objected.get(stock["stock"]) or self._objected.get("", "")
+
     def _kept(self, stock: talk.LaidStock) -> talk.LaidStock:
         """What came; or where a part was put by hand to where it cannot lie, what was there before
         with the reason: the part goes back."""
@@ -223,7 +242,8 @@ class LayoutWindow(QWidget):
             self._good[stock["stock"]] = (stock, list(mine.fixed) if mine is not None else [])
         elif mine is not None and good is not None and mine.fixed != good[1]:
             mine.fixed = list(good[1])
-            return {**good[0], "trouble": stock["trouble"]}
+            self._objected[stock["stock"]] = stock["trouble"]
+            return good[0]
         return stock
 
     def _stock(self) -> talk.LaidStock | None:
@@ -260,8 +280,10 @@ class LayoutWindow(QWidget):
             if not line.hasFocus():
                 line.setText(plain(value, 2))
         self.grain.setChecked(stock["keeps_grain"])
-        if stock["trouble"]:
-            self._say(stock["trouble"], wrong=True)
+        self.grain.setVisible(stock["flat"])  # what is printed has none
+        trouble = stock["trouble"] or self._objection(stock)
+        if trouble:
+            self._say(trouble, wrong=True)
             return
         what = "sheet" if stock["flat"] else "bed"
         count = stock["sheets"]
@@ -272,106 +294,7 @@ class LayoutWindow(QWidget):
             f"{'s' if count != 1 else ''} · {100 * stock['used']:.1f} % used{cut}{_takes(stock)}"
         )
 
-    def _show_list(self, parts: list[talk.ListedReport]) -> None:
-        if parts == self._listed:
-            return
-        self._listed = parts
-        held = self._let_go_of_count()
-        clear(self._list)
-        grid_of = QWidget()
-        grid = QGridLayout(grid_of)
-        grid.setContentsMargins(0, 0, 0, 0)
-        grid.setHorizontalSpacing(10)
-        grid.setVerticalSpacing(6)
-        grid.setColumnStretch(1, 1)
-        row = 0
-        for made, heading in ((True, "MADE"), (False, "BOUGHT")):
-            mine = [part for part in parts if part["made"] == made]
-            if mine:
-                grid.addWidget(label(heading, "group"), row, 0, 1, 3)
-                row += 1
-            for part in mine:
-                grid.addWidget(self._count(part), row, 0, Qt.AlignmentFlag.AlignTop)
-                text = QVBoxLayout()
-                text.setSpacing(0)
-                text.addWidget(label(part["title"], "strong", wrap=True))
-                text.addWidget(label(f"{part['size']} · {part['what']}", "small", wrap=True))
-                holder = QWidget()
-                holder.setLayout(text)
-                text.setContentsMargins(0, 0, 0, 0)
-                grid.addWidget(holder, row, 1)
-                grid.addWidget(self._sums(part), row, 2, Qt.AlignmentFlag.AlignTop)
-                row += 1
-        self._list.addWidget(grid_of)
-        known = [part for part in parts if part["mass"] is not None]
-        total = sum((part["mass"] or 0.0) * part["count"] for part in known)
-        self._list.addWidget(label(f"In all {total:.4g} g.", "quiet"))
-        self._list.addStretch(1)
-        if held is not None and (line := self._counts.get(held[0])) is not None:
-            line.setText(held[1])
-            line.setFocus()
-            line.setCursorPosition(held[2])
-
-    def _let_go_of_count(self) -> tuple[str, str, int] | None:
-        """The part whose count is being typed, what stands there, and where the cursor is: the
-        list is put up anew, and nothing of it may be lost, or taken for all of it."""
-        held = None
-        for name, line in self._counts.items():
-            if isValid(line) and line.hasFocus():
-                held = name, line.text(), line.cursorPosition()
-                line.blockSignals(True)
-        self._counts = {}
-        return held
-
-    def _count(self, part: talk.ListedReport) -> QWidget:
-        """How many: of what is made a formula that can be typed."""
-        if not part["made"]:
-            many = label(f"{part['count']}", "strong")
-            many.setFixedWidth(48)
-            many.setAlignment(Qt.AlignmentFlag.AlignRight)
-            return many
-        own = next((one for one in self.session.design.parts if one.name == part["part"]), None)
-        line = KeptLine(own.count if own is not None else "1")
-        line.setFixedWidth(54)
-        line.setAlignment(Qt.AlignmentFlag.AlignRight)
-        line.setAccessibleName(f"how many of {part['title']}")
-        line.editingFinished.connect(lambda: self._set_count(part["part"], line.text().strip()))
-        self._counts[part["part"]] = line
-        return line
-
-    def _sums(self, part: talk.ListedReport) -> QWidget:
-        mass = "" if part["mass"] is None else f"{part['mass'] * part['count']:.4g} g"
-        price = part["price"]
-        cost = "" if price is None else f"{price * part['count']:.2f} {part['currency']}"
-        sums = label("\n".join(text for text in (mass, cost) if text), "quiet")
-        sums.setAlignment(Qt.AlignmentFlag.AlignRight)
-        return sums
-
     # Hands
-
-    def _set_count(self, name: str, text: str) -> None:
-        own = next((part for part in self.session.design.parts if part.name == name), None)
-        if own is None or text == own.count:
-            return
-        try:
-            parse(text)
-        except FormulaError as error:
-            which = own.title or say_name(name)
-            self._say(f"How many of {which}, “{text}”: {error.what} {error.hint}", wrong=True)
-            if (line := self._counts.get(name)) is not None:
-                line.setText(own.count)
-            return
-        self.session.edit(
-            lambda design: design.model_copy(
-                update={
-                    "parts": tuple(
-                        part.with_(count=text) if part.name == name else part
-                        for part in design.parts
-                    )
-                }
-            ),
-            f"{text} of {name}",
-        )
 
     def _typed(self) -> None:
         stock = self._stock()
@@ -382,16 +305,19 @@ class LayoutWindow(QWidget):
         for line, now in zip(self.fields.values(), stock["sheet"], strict=True):
             value = typed_length(line.text())
             least = 1.0 if len(values) < 2 else 0.0
-            if value is None or not least <= value < 1e5:
+            if value is None or not least <= value <= _LONGEST:
                 wrong = f"“{line.text()}” cannot be its {line.accessibleName().split()[0]}: type a "
-                wrong += f"length from {plain(least)} mm on, such as 1200, 120 cm or 4 ft."
+                wrong += f"length from {plain(least)} mm to {plain(_LONGEST / 1000)} m, such as "
+                wrong += "1200, 120 cm or 4 ft."
                 value = now
                 line.setText(plain(now, 2))
             values.append(value)
         if wrong:
-            self._say(wrong, wrong=True)
+            self._object(wrong)
             return
+        self._objected.pop("", None)
         if all(abs(a - b) < 1e-9 for a, b in zip(values, stock["sheet"], strict=True)):
+            self._show_stock()
             return
         mine = self._mine()
         mine.size = (values[0], values[1])
@@ -438,13 +364,7 @@ class LayoutWindow(QWidget):
         """Write the list of parts."""
         if self.answer is None:
             return
-        rows = [
-            ListedPart(
-                part["title"], part["count"], part["made"], part["what"], part["size"],
-                part["mass"], part["price"], part["currency"],
-            )
-            for part in self.answer.parts
-        ]  # fmt: skip
+        rows = rows_of(self.answer.parts)
         try:
             write_whole(path, as_csv(rows).encode("utf8"))
             self._say(f"{path.name} written.")

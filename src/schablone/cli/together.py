@@ -11,6 +11,7 @@ from typing import Any
 
 from ..core.problem import errors
 from ..core.publish.names import laid_stem
+from ..core.quantity import say_grams
 from ..core.whole_files import write_whole
 from .common import FINE, WrongUse, each_file, given_by, opened
 
@@ -35,7 +36,7 @@ def parts(options: argparse.Namespace) -> int:
         if not options.json:
             wide = max((len(row.title) for row in rows), default=0)
             for row in rows:
-                mass = "" if row.mass is None else f"{row.mass * row.count:.4g} g"
+                mass = "" if row.mass is None else say_grams(row.mass * row.count)
                 cost = "" if row.price is None else f"{row.price * row.count:.2f} {row.currency}"
                 print(
                     f"{row.count:>4} × {row.title:<{wide}}  {row.size:>24}  {mass:>9}  {cost:>10}  "

@@ -257,3 +257,11 @@ def formula_of(value: float, kind: Kind) -> str:
 def grams(volume: float, density: float) -> float:
     """The mass, g, of a volume, mm³, of a density, g/cm³."""
     return volume * density / 1000
+
+
+def say_grams(mass: float) -> str:
+    """A mass, g, as it is said of parts: ``0.35 g``, ``52.3 g``, ``13.2 kg``."""
+    if abs(mass) < 1:
+        return f"{mass:.2g} g"
+    number, unit = (mass, "g") if abs(mass) < 9_999.5 else (mass / 1000, "kg")
+    return f"{plain(number, 1 if abs(number) < 99.95 else 0)} {unit}"

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import replace
 from pathlib import Path
 
+from shapely import to_wkb
 from shapely.geometry import Polygon
 
 from ..core.design import Design
-from ..core.design.rebuild import Rebuilt
+from ..core.design.rebuild import Cancelled, Rebuilt
 from ..core.problem import SchabloneError
 from ..core.publish.names import laid_stem
 from ..core.publish.parts_list import count_of, parts_list
@@ -31,21 +32,60 @@ from ..core.together import (
     likely_sheet,
 )
 from ..core.together.plans import named_trouble, stock_of, with_grain
-from ..core.together.sheet_files import cut_length, sheet_files
+from ..core.together.sheet_files import alike_sheets, cut_length, sheet_files
 from ..core.whole_files import write_whole
 from ..core.words import say_name
 from .talk import BarsAsked, BarsTold, LaidStock, LayingOut, ListedReport, SheetAsked
 
 #: Outlines are told to the window with chords within this, mm.
 _FINE = 0.05
+#: So many layouts are kept.
+_KEPT = 24
+
+
+class KnownLayouts:
+    """Layouts by what was to be laid: what is written is what was seen, and what lies there
+    already is not laid again."""
+
+    def __init__(self) -> None:
+        self._known: dict[Hashable, Layout] = {}
+
+    def lay_out(
+        self,
+        outlines: Sequence[Polygon],
+        sheet: Sheet,
+        fixed: Mapping[int, Put],
+        effort: float,
+        alive: Callable[[], bool],
+    ) -> Layout:
+        """The same as :func:`lay_out`.
+
+        Raises:
+            Cancelled: where it was given up, which is known only afterwards.
+            SchabloneError: where one of them cannot be laid.
+        """
+        key = tuple(to_wkb(list(outlines))), sheet, tuple(sorted(fixed.items())), effort
+        if key not in self._known:
+            layout = lay_out(outlines, sheet, fixed, effort, alive)
+            if not alive():
+                raise Cancelled
+            while len(self._known) >= _KEPT:
+                del self._known[next(iter(self._known))]
+            self._known[key] = layout
+        return self._known[key]
 
 
 def laid_out(
-    design: Design, built: Rebuilt, asked: LayingOut, alive: Callable[[], bool]
+    design: Design,
+    built: Rebuilt,
+    asked: LayingOut,
+    alive: Callable[[], bool],
+    known: KnownLayouts,
 ) -> tuple[list[LaidStock], list[str]]:
     """How all parts lie, and the files that were written.
 
     Raises:
+        Cancelled: where it was given up.
         SchabloneError: where a part cannot be laid at all, or a file cannot be written.
     """
     laid: list[LaidStock] = []
@@ -73,7 +113,7 @@ def laid_out(
         outlines = [item.outline for item in items]
         trouble = ""
         try:
-            layout = lay_out(outlines, sheet, fixed, asked.effort, alive)
+            layout = known.lay_out(outlines, sheet, fixed, asked.effort, alive)
         except SchabloneError as error:
             problem = named_trouble(error, [item.title for item in items]).problems[0]
             trouble = f"{problem.what} {problem.hint}".strip()
@@ -130,7 +170,10 @@ def _divided(
     if not sizes or not items[0].is_flat:
         return [(None, items)]
     sheet = _sheet(likely_sheet(built, items[0]), asked.sheets.get(stock, SheetAsked()))
-    return divided(items, sheet, sizes, min(1.0, asked.effort), alive)
+    found = divided(items, sheet, sizes, min(1.0, asked.effort), alive)
+    if not alive():
+        raise Cancelled
+    return found
 
 
 def _takes(
@@ -172,6 +215,9 @@ def _written(plan: Plan, folder: Path, prefix: str) -> list[str]:
 
 def _told(stock: str, items: list[Item], layout: Layout, trouble: str) -> LaidStock:
     sheet = layout.sheet
+    # Equal parts are told by one outline: there may be thousands of them.
+    outlines = {item.name: item.outline for item in items}
+    numbers = {name: number for number, name in enumerate(outlines)}
     return {
         "stock": stock,
         "of": stock,
@@ -182,9 +228,11 @@ def _told(stock: str, items: list[Item], layout: Layout, trouble: str) -> LaidSt
         "sheet": (sheet.length, sheet.width, sheet.gap, sheet.margin),
         "keeps_grain": 90.0 not in sheet.turns,
         "flat": items[0].is_flat,
-        "items": [{"title": item.title, "rings": _rings(item.outline)} for item in items],
+        "outlines": [_rings(outline) for outline in outlines.values()],
+        "items": [(item.title, numbers[item.name]) for item in items],
         "puts": [(p.item, p.sheet, p.x, p.y, p.turn, p.fixed) for p in layout.puts],
         "sheets": layout.sheets,
+        "alike": [list(one) for one in alike_sheets(items, layout)],
         "used": layout.laid_yield,
         "cut": sum(cut_length(items, layout).values()),
         "trouble": trouble,

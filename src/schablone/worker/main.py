@@ -17,7 +17,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from importlib import import_module
 from io import BufferedReader
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 from ..apart.limits import allow_one_more, end_with_parent, is_nearly_full, limit_worker
 from ..apart.serving import serve
@@ -48,6 +48,9 @@ from .faults import TOO_LARGE, our_fault, without_steps
 from .messages import Arrays, Unpacker, pack
 from .report import FOR_A_GLANCE, report_of, said
 
+if TYPE_CHECKING:
+    from .laying import KnownLayouts
+
 #: How often the collector of cycles looks: bodies and sheets, which are kept by the thousand, have
 #: none, and looking through them would stop an edit for a tenth of a second.
 _COLLECTS = (20_000, 20, 50)
@@ -67,6 +70,7 @@ class Worker:
         self.requests: queue.Queue[talk.Request | _Unread | None] = queue.Queue()
         self.newest = self.newest_sheet = 0
         self.memory = Memory()
+        self.layouts: KnownLayouts | None = None
         self.kernel_loaded = False
 
     def read_requests(self) -> None:
@@ -328,17 +332,22 @@ class Worker:
 
     def lay_out(self, request: talk.LayOut, design: Design, view: LensView) -> None:
         """The parts as they are sent, on sheets and beds; and what is made and bought."""
-        from .laying import cut_bars, laid_out, listed  # here: the first picture needs none of it
+        # Here: the first picture needs none of it.
+        from .laying import KnownLayouts, cut_bars, laid_out, listed
 
+        self.layouts = self.layouts or KnownLayouts()
         asked = talk.LayingOut.model_validate_json(request.about)
         sent = rebuild(design, replace(view, lens="sent"), self.memory)
         wrong = errors(sent.problems)
         if wrong:
             raise SchabloneError(*wrong)
         plain = rebuild(design, replace(view, lens="wanted"), self.memory)
+        # A better way is looked for as long as nothing else is asked; what is to be written, or is
+        # shown first, is waited for.
+        may_wait = asked.effort > 0 and not asked.folder
         # Who asks for bars looks at no sheets.
         stocks, files = (
-            laid_out(design, sent, asked, lambda: self.newest <= request.id)
+            laid_out(design, sent, asked, self.is_idle if may_wait else lambda: True, self.layouts)
             if asked.bars is None
             else ([], [])
         )

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.quantity import plain
+from ...core.quantity import plain, say_grams
 from ...core.words import sentence
 from ...worker.talk import BendReport, BlankReport
 from ..widgets.basics import button, clear, label, on_hover, restyle, scrolled
@@ -158,7 +158,7 @@ class BlankPane(QWidget):
             f"{plain(wide, 2)} × {plain(high, 2)} mm",
             f"{plain(blank['area'] / 100, 1)} cm² of {plain(blank['thickness'], 2)} mm "
             f"{blank['material']}",
-            f"{plain(blank['mass'], 1)} g",
+            say_grams(blank["mass"]),
             f"cut {plain(blank['cut'] / 1000, 2)} m in {blank['pierces']} pieces",
         ]
         if sent and blank["cutter"]:

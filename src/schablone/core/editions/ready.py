@@ -84,6 +84,7 @@ def _laid(
         for name, data in files.items():
             place = name.rpartition(".")[0]
             told = [file_name(stock)] if len(plans) > 1 else []
-            if len(files) > 1:
+            # By its name one sees how often it is made, too.
+            if len(files) > 1 or one.layout.sheets > 1:
                 told.append(place)
             yield told, data

@@ -13,7 +13,10 @@ from ..design.rebuild import Rebuilt
 from ..formula import FormulaError
 from ..markup import Marked, marked, page_of, table_head, table_row
 from ..problem import Problem, SchabloneError
-from ..quantity import COUNT, grams, plain
+from ..quantity import COUNT, grams, plain, say_grams
+
+#: How many of a part can be made at most.
+MOST_OF_A_PART = 10_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,10 +44,11 @@ def count_of(part: Part, built: Rebuilt) -> int:
         value = built.table.compile(part.count, COUNT).value(built.table.env()).value
     except FormulaError as error:
         raise _wrong(part, error.what, error.hint) from None
-    if value != round(value) or not 0 <= value <= 10_000:
+    if value != round(value) or not 0 <= value <= MOST_OF_A_PART:
         raise _wrong(
             part,
-            f"its count is {value:g} (from “{part.count}”); it must be a whole number from 0",
+            f"its count is {value:g} (from “{part.count}”); it must be a whole number from 0 to "
+            f"{MOST_OF_A_PART}",
             f"Change “{part.count}”.",
         )
     return int(value)
@@ -128,13 +132,13 @@ def as_markdown(rows: Sequence[ListedPart]) -> Marked:
     """The list as a table of Markdown, with sums."""
     lines = table_head(["part", "count", "of", "size", "mass", "price"])
     for row in rows:
-        mass = "" if row.mass is None else f"{row.mass * row.count:.4g} g"
+        mass = "" if row.mass is None else say_grams(row.mass * row.count)
         cost = "" if row.price is None else f"{row.price * row.count:.2f} {row.currency}"
         lines.append(table_row([row.title, str(row.count), row.what, row.size, mass, cost]))
     total = sum(row.mass * row.count for row in rows if row.mass is not None)
     unknown = any(row.mass is None for row in rows)
     rest = " and what has no mass given" if unknown else ""
-    sums = [marked("In all {:.4g} g{}.", total, rest)]
+    sums = [marked("In all {}{}.", say_grams(total), rest)]
     for currency in sorted({row.currency for row in rows if row.price is not None}):
         total_cost = sum(
             row.price * row.count

@@ -14,6 +14,9 @@ from .items import Item
 from .sheet_files import cut_length
 from .sheets import Layout
 
+#: Nobody reads minutes of so many hours, and cents of so much.
+_LONG, _DEAR = 100, 1000
+
 
 @dataclass(frozen=True, slots=True)
 class Estimate:
@@ -29,9 +32,12 @@ class Estimate:
         parts = []
         if self.minutes is not None:
             hours, rest = divmod(round(self.minutes), 60)
-            parts.append(f"about {f'{hours} h ' if hours else ''}{rest} min")
+            if hours < _LONG:
+                parts.append(f"about {f'{hours} h ' if hours else ''}{rest} min")
+            else:
+                parts.append(f"about {self.minutes / 60:.0f} h")
         if self.cost is not None:
-            parts.append(f"about {self.cost:.2f} €")
+            parts.append(f"about {self.cost:.{2 if self.cost < _DEAR else 0}f} €")
         return " · ".join(parts)
 
 

@@ -45,40 +45,76 @@ class Nester:
         self.turned: dict[tuple[int, float], tuple[Polygon, NDArray[np.float32]]] = {}
         self.spectra: dict[tuple[int, float], NDArray[np.complex64]] = {}
         self.turns: dict[int, tuple[float, ...]] = {}
-        #: Equal outlines share their pictures.
-        self.alike = {
-            k: next(j for j in range(k + 1) if self.outlines[j].equals_exact(outline, 1e-9))
-            for k, outline in enumerate(self.outlines)
-        }
+        #: Equal outlines share their pictures, and their places.
+        self.alike = _alike(self.outlines)
+        self._fixed_on = 1 + max((put.sheet for put in fixed.values()), default=-1)
+        #: Where an outline comes to lie on a sheet that is filled in some way, and the number of
+        #: the way in which it is filled then.
+        self.known: dict[tuple[int, int], tuple[Put | None, int]] = {}
 
     def as_laid(self, order: Sequence[int]) -> tuple[int, ...]:
         """The same for all orders that lay equal outlines at equal places."""
         return tuple(self.alike[item] for item in order)
 
-    def laid(self, order: Sequence[int]) -> Layout:
-        """The layout that comes of laying items one after the other."""
+    def laid(
+        self,
+        order: Sequence[int],
+        most: float = math.inf,
+        alive: Callable[[], bool] = lambda: True,
+    ) -> Layout | None:
+        """The layout that comes of laying items one after the other; None, where that would take
+        more than ``most`` work, is given up, or one finds no room on a sheet of its own."""
+        end = self.work + most
         puts = list(self.fixed.values())
-        count = 1 + max((put.sheet for put in puts), default=-1)
-        shapes: list[list[Polygon]] = [[] for _ in range(count)]
-        taken = [_Taken(self.wide, self.high) for _ in range(count)]
-        for put in puts:
-            shape = put.placed(self.outlines[put.item])
-            shapes[put.sheet].append(shape)
-            self._take(taken[put.sheet], shape)
+        sheets = [self._begun(number) for number in range(self._fixed_on)]
+        # Sheets only get fuller: where no place was for an outline, none will be for its equals.
+        first: dict[int, int] = {}
         for item in order:
-            for number in range(len(shapes) + 1):
-                if number == len(shapes):
-                    shapes.append([])
-                    taken.append(_Taken(self.wide, self.high))
-                place = self._place(item, shapes[number], taken[number])
+            alike = self.alike[item]
+            for number in range(first.get(alike, 0), len(sheets) + 1):
+                if number == len(sheets):
+                    sheets.append(_Filled(_EMPTY))
+                place = self._looked_up(sheets[number], item)
+                if self.work > end or not alive():
+                    return None
                 if place is not None:
-                    put = replace(place, sheet=number)
-                    puts.append(put)
-                    shape = put.placed(self.outlines[item])
-                    shapes[number].append(shape)
-                    self._take(taken[number], shape)
+                    first[alike] = number
+                    puts.append(replace(place, item=item, sheet=number))
                     break
+            else:
+                return None
         return Layout(self.sheet, self.outlines, tuple(sorted(puts, key=lambda put: put.item)))
+
+    def _looked_up(self, filled: _Filled, item: int) -> Put | None:
+        """The place of an outline on a sheet, which takes it there: looked for only where no sheet
+        was filled in just that way before, in another order or earlier in this one."""
+        alike = self.alike[item]
+        key = filled.state, alike
+        if key not in self.known:
+            taken, shapes = self._caught_up(filled)
+            self.known[key] = self._place(item, shapes, taken), len(self.known) + 1
+        place, state = self.known[key]
+        if place is not None:
+            filled.pending.append(place)
+            filled.state = state
+        return place
+
+    def _begun(self, number: int) -> _Filled:
+        """A sheet with what is put on it by hand."""
+        filled = _Filled(-1 - number)
+        filled.pending += [put for put in self.fixed.values() if put.sheet == number]
+        return filled
+
+    def _caught_up(self, filled: _Filled) -> tuple[_Taken, list[Polygon]]:
+        """What lies on a sheet, worked out as far as it was filled by what was known."""
+        if filled.taken is None:
+            filled.taken = _Taken(self.wide, self.high)
+        for put in filled.pending:
+            shape = put.placed(self.outlines[put.item])
+            filled.shapes.append(shape)
+            self._take(filled.taken, shape)
+        filled.pending.clear()
+        return filled.taken, filled.shapes
 
     def _take(self, taken: _Taken, shape: Polygon) -> None:
         """Mark the cells whose middles lie nearer to a part than the gap: no point of another may
@@ -151,6 +187,7 @@ class Nester:
             across, up = room[0] - wide, room[1] - high
             if across < -NEARLY or up < -NEARLY:
                 continue
+            across, up = max(across, 0.0), max(up, 0.0)
             a = min(math.floor(across / self.cell + 1e-9), self.wide - 1) + 1
             b = min(math.floor(up / self.cell + 1e-9), self.high - 1) + 1
             met = self._met(item, turn, taken)[:a, :b]
@@ -240,6 +277,28 @@ class Nester:
             else:
                 step /= 2
         return at[0] + way[0] * good, at[1] + way[1] * good
+
+
+#: The number of the way in which an empty sheet is filled.
+_EMPTY = 0
+
+
+class _Filled:
+    """A sheet that is being filled. ``state`` is the number of the way in which it is; ``pending``
+    lies on it and is not yet among its ``shapes`` and cells."""
+
+    def __init__(self, state: int) -> None:
+        self.state = state
+        self.pending: list[Put] = []
+        self.shapes: list[Polygon] = []
+        self.taken: _Taken | None = None
+
+
+def _alike(outlines: Sequence[Polygon]) -> dict[int, int]:
+    """For each outline the first that is equal to it."""
+    seen: dict[bytes, int] = {}
+    exact = shapely.to_wkb(shapely.transform(list(outlines), lambda points: points.round(9) + 0.0))
+    return {number: seen.setdefault(known, number) for number, known in enumerate(exact)}
 
 
 class _Taken:

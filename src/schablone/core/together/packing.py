@@ -7,6 +7,7 @@ after the other, in several orders; the best of all is kept.
 
 from __future__ import annotations
 
+import math
 import random
 from collections.abc import Callable, Mapping, Sequence
 
@@ -23,6 +24,8 @@ from .sheets import NEARLY, Layout, Put, Sheet, keep_apart, size_of
 ORDERS = 24
 #: With how much work: about so many seconds of a usual machine.
 EFFORT = 6.0
+#: How much work goes into the outlines at least, beyond the rectangles around them.
+_AT_ONCE = 0.5
 
 
 def lay_out(
@@ -44,6 +47,12 @@ def lay_out(
     for number, outline in enumerate(outlines):
         if number not in fixed and not fits(outline, sheet):
             x0, y0, x1, y1 = outline.bounds
+            if min(sheet.length, sheet.width) <= 2 * sheet.margin:
+                raise _refuse(
+                    f"A margin of {sheet.margin:.4g} mm leaves nothing of a sheet of "
+                    f"{sheet.length:.4g} × {sheet.width:.4g} mm.",
+                    "Choose a smaller margin.",
+                )
             raise _refuse(
                 f"Part {number + 1} is {x1 - x0:.4g} × {y1 - y0:.4g} mm; the sheet has room for "
                 f"{sheet.length - 2 * sheet.margin:.4g} × {sheet.width - 2 * sheet.margin:.4g} mm.",
@@ -51,10 +60,17 @@ def lay_out(
             )
     _fixed_apart(outlines, fixed, sheet)
     free = [k for k in range(len(outlines)) if k not in fixed]
-    start = None if fixed else by_rectangles(outlines, sheet)
     nester = Nester(outlines, sheet, fixed)
     by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
-    best = nester.laid(by_area)
+    if fixed:
+        found = [nester.laid(by_area)]
+    else:
+        rectangles = by_rectangles(outlines, sheet)
+        found = [rectangles, nester.laid(by_area, max(effort, _AT_ONCE), alive)]
+    laid = [one for one in found if one is not None]
+    if not laid:
+        raise _refuse("The parts find no room beside those put by hand.", "Move one of them.")
+    best = min(laid, key=Layout.cost)
     # Equal outlines that change places among themselves lie the same.
     tried = {nester.as_laid(by_area)}
     rng = random.Random(1)
@@ -71,8 +87,9 @@ def lay_out(
         alike = nester.as_laid(order)
         if alike not in tried:
             tried.add(alike)
-            best = min(best, nester.laid(order), key=Layout.cost)
-    return best if start is None else min(start, best, key=Layout.cost)
+            other = nester.laid(order, math.inf if fixed else effort - nester.work, alive)
+            best = best if other is None else min(best, other, key=Layout.cost)
+    return best
 
 
 def too_near(layout: Layout) -> list[str]:
@@ -82,7 +99,7 @@ def too_near(layout: Layout) -> list[str]:
     sheet = layout.sheet
     inner = shapely.box(
         sheet.margin, sheet.margin, sheet.length - sheet.margin, sheet.width - sheet.margin
-    ).buffer(NEARLY)
+    ).buffer(NEARLY + 1e-9, join_style="mitre")
     for number in range(layout.sheets):
         there = [
             (put.item, put.placed(layout.outlines[put.item]))

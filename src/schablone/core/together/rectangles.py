@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 import itertools
-from collections.abc import Mapping, Sequence
+import math
+from collections.abc import Callable, Mapping, Sequence
 
 import rectpack
 from shapely import affinity
 from shapely.geometry import Polygon
 
-from .sheets import Layout, Put, Sheet, size_of
+from .sheets import NEARLY, Layout, Put, Sheet, size_of
 
 #: The ways of packing rectangles that are tried, each with each order.
 _WAYS = (
@@ -21,8 +22,8 @@ _SORTS = (
     rectpack.SORT_AREA, rectpack.SORT_PERI, rectpack.SORT_LSIDE, rectpack.SORT_SSIDE,
     rectpack.SORT_DIFF,
 )  # fmt: skip
-#: Of more rectangles than this only a few ways are tried.
-_MANY = 60
+#: Of more rectangles than this only so many ways are tried.
+_MANY = ((60, 6), (400, 2))
 
 
 def by_rectangles(outlines: Sequence[Polygon], sheet: Sheet) -> Layout:
@@ -34,13 +35,19 @@ def by_rectangles(outlines: Sequence[Polygon], sheet: Sheet) -> Layout:
         number: (wide + sheet.gap, high + sheet.gap)
         for number, (wide, high) in enumerate(size_of(outline) for outline in outlines)
     }
-    room = sheet.gap - 2 * sheet.margin
+    # What is too large by less than can be told is no reason to find no room at all for it.
+    room = sheet.gap - 2 * sheet.margin + NEARLY + 1e-9
     whole = sheet.length + room, sheet.width + room
     ways = list(itertools.product(_WAYS, _SORTS))
-    ways = ways if len(boxes) <= _MANY else ways[:6]
     quarter = any(abs(turn % 180 - 90) < 1e-9 for turn in sheet.turns)
+    pack: Callable[..., Rects] = _packed
+    packed = len(boxes)
+    if len(set(boxes.values())) == 1:
+        pack, packed = _repeated, min(packed, _at_most(boxes[0], whole))
+    for many, few in _MANY:
+        ways = ways[:few] if packed > many else ways
     best = min(
-        (_packed(boxes, whole, way, quarter) for way in ways),
+        (pack(boxes, whole, way, quarter) for way in ways),
         key=lambda rects: max(rect[0] for rect in rects),
     )
     last = max(rect[0] for rect in best)
@@ -94,6 +101,23 @@ def _packed(
     packer.add_bin(*room, count=1 if once else float("inf"))
     packer.pack()
     return list(packer.rect_list())
+
+
+def _repeated(
+    boxes: Mapping[int, tuple[float, float]],
+    room: tuple[float, float],
+    way: tuple[object, object],
+    quarter: bool,
+) -> Rects:
+    """The same of boxes that are all equal: as many as go on one sheet, and all that again."""
+    some = {number: boxes[number] for number in range(min(len(boxes), _at_most(boxes[0], room)))}
+    one = _packed(some, room, way, quarter, once=True)
+    return [(k // len(one), *one[k % len(one)][1:5], number) for k, number in enumerate(boxes)]
+
+
+def _at_most(box: tuple[float, float], room: tuple[float, float]) -> int:
+    """How many equal boxes a room has the area for."""
+    return max(1, math.floor(room[0] * room[1] / (box[0] * box[1])))
 
 
 def _puts(rects: Rects, outlines: Sequence[Polygon], sheet: Sheet) -> tuple[Put, ...]:

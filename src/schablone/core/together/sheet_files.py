@@ -21,8 +21,22 @@ from .sheets import Layout, Put
 _SOLIDS = {".3mf": placed_three_mf, ".stl": placed_stl}
 
 
+def alike_sheets(items: Sequence[Item], layout: Layout) -> list[tuple[int, ...]]:
+    """The numbers of the sheets on which the same parts lie alike, in the order of the first of
+    each: they are made from one file."""
+    lying: list[list[tuple[str, float, float, float]]] = [[] for _ in range(layout.sheets)]
+    for put in layout.puts:
+        x, y, turn = (round(length, 5) + 0.0 for length in (put.x, put.y, put.turn))
+        lying[put.sheet].append((items[put.item].name, x, y, turn))
+    alike: dict[tuple[tuple[str, float, float, float], ...], list[int]] = {}
+    for number, there in enumerate(lying):
+        alike.setdefault(tuple(sorted(there)), []).append(number)
+    return [tuple(numbers) for numbers in alike.values()]
+
+
 def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str, bytes]:
     """The files of a layout by name: ``sheet-1.dxf`` and so on, or ``bed-1.3mf`` and ``bed-1.stl``.
+    Where sheets are alike there is one, named by how often it is made: ``sheet-1-12-times.dxf``.
 
     Raises:
         ValueError: for an ending that nothing laid is written in, or an ellipse that was turned.
@@ -30,19 +44,23 @@ def sheet_files(items: Sequence[Item], layout: Layout, ending: str) -> dict[str,
     files: dict[str, bytes] = {}
     if ending in (".dxf", ".svg"):
         files |= _backs(items, ending)
-    for number in range(layout.sheets):
-        mine = [put for put in layout.puts if put.sheet == number]
+    on: dict[int, list[Put]] = {}
+    for put in layout.puts:
+        on.setdefault(put.sheet, []).append(put)
+    for first, *others in alike_sheets(items, layout):
+        mine = on.get(first, [])
+        told = f"{first + 1}" if not others else f"{first + 1}-{1 + len(others)}-times"
         if ending in _SOLIDS:
             pieces = [_moved(items[put.item].piece, put) for put in mine]
-            files[f"bed-{number + 1}{ending}"] = _SOLIDS[ending](pieces)
+            files[f"bed-{told}{ending}"] = _SOLIDS[ending](pieces)
             continue
         laid = [_put(items[put.item], put) for put in mine]
         title = ", ".join(dict.fromkeys(items[put.item].title for put in mine))
         if ending == ".dxf":
-            files[f"sheet-{number + 1}.dxf"] = drawn_dxf(laid)
+            files[f"sheet-{told}.dxf"] = drawn_dxf(laid)
         elif ending == ".svg":
             size = layout.sheet.length, layout.sheet.width
-            files[f"sheet-{number + 1}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
+            files[f"sheet-{told}.svg"] = drawn_svg(laid, title, (0.0, 0.0, *size))
         else:
             raise ValueError(
                 f"“{ending}” is no format of what was laid; there are dxf, svg, 3mf, stl"

@@ -25,12 +25,12 @@ from .drawing import (
 from .laying import (
     BarsAsked,
     BarsTold,
-    LaidItem,
     LaidOut,
     LaidStock,
     LayingOut,
     LayOut,
     ListedReport,
+    Rings,
     SheetAsked,
 )
 from .looking import (
@@ -103,10 +103,10 @@ __all__ = [
     "DrawSheet", "DrawSizes", "DrawingReport", "Export", "ExportAll", "Exported", "FaceReport",
     "FeatureFound", "FeatureMeasured", "Features", "FeaturesFound", "FindingReport", "Follow",
     "Followed", "FoundReport", "GaugeBetween", "Gauged", "GivenUp", "Glance", "Glanced",
-    "LaidItem", "LaidOut", "LaidStock", "LayOut", "LayingOut", "ListedReport", "Looked",
+    "LaidOut", "LaidStock", "LayOut", "LayingOut", "ListedReport", "Looked",
     "LooseReport", "Near", "NearReport", "OfferReport", "PageDrawn", "PanelReport",
     "PartReport", "PictureStencils", "PieceMeasured", "Practise", "Progress", "ReadOff",
-    "Ready", "Rebuild", "RebuildDone", "Refused", "Report", "Request", "SheetAsked",
+    "Ready", "Rebuild", "RebuildDone", "Refused", "Report", "Request", "Rings", "SheetAsked",
     "SheetDrawn", "SizesAsked", "SizesDrawn", "StencilReport", "StencilsPictured", "StepReport",
     "StripMeasured", "StripsBent", "StrokeDrawn", "ThingReport", "TieFaces", "TiesTold",
     "Tried", "Try", "TyingAsked", "Unfolded", "ViewDrawn", "Wiggle", "Wiggled", "WordsDrawn",

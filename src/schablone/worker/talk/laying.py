@@ -69,18 +69,17 @@ class LayingOut(BaseModel):
     effort: float = 3.0
 
 
-class LaidItem(TypedDict):
-    """A part to be laid: what it is called, and its outline with holes in its own coordinates."""
-
-    title: str
-    rings: list[list[tuple[float, float]]]
+#: An outline with its holes, in its own coordinates.
+Rings = list[list[tuple[float, float]]]
 
 
 class LaidStock(TypedDict):
     """How the parts of one stock lie: the sheet as it was taken (length, width, gap, margin),
-    whether parts keep to its grain, the parts, and where each is: part, sheet, x, y, turn, by hand.
-    ``trouble`` says why they could not be laid. ``of`` is the stock itself where this is an
-    off-cut of it, of ``off_cut`` mm, ``rest`` the strip that is left in the end; ``takes`` says
+    whether parts keep to its grain, for each part its title and the number of its outline among the
+    ``outlines``, and where each is: part, sheet, x, y, turn, by hand; ``alike`` are the sheets that
+    are made from the same file. ``trouble`` says why they could not be laid. ``of`` is the stock
+    itself where this is an off-cut of it, of ``off_cut`` mm, ``rest`` the strip that is left in the
+    end; ``takes`` says
     how long it takes and what it costs, ``missing`` what is not known of that."""
 
     stock: str
@@ -92,9 +91,11 @@ class LaidStock(TypedDict):
     sheet: tuple[float, float, float, float]
     keeps_grain: bool
     flat: bool
-    items: list[LaidItem]
+    outlines: list[Rings]
+    items: list[tuple[str, int]]
     puts: list[tuple[int, int, float, float, float, bool]]
     sheets: int
+    alike: list[list[int]]
     used: float
     cut: float
     trouble: str

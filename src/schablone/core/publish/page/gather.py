@@ -12,7 +12,7 @@ from ...design.model import Design
 from ...design.rebuild import Memory, Rebuilt, rebuild
 from ...kernel.mesh import Mesh
 from ...process.model import Process
-from ...quantity import plain
+from ...quantity import say_grams
 from ..drawing_sheet.measuring import measuring_pictures
 from ..licences import licence_in_full
 from ..parts_list import parts_list
@@ -70,7 +70,7 @@ def _figures(design: Design, built: Rebuilt) -> str:
     for part in made:
         mass = part.mass or 0.0
         title = f"{part.title}: " if len(made) > 1 else ""
-        told.append(f"{title}{part.size}, {plain(mass, 0 if mass >= 10 else 1)} g")
+        told.append(f"{title}{part.size}, {say_grams(mass)}")
     return "; ".join(told)
 
 

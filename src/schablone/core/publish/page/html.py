@@ -4,6 +4,7 @@ script, since a template escapes whatever is no :class:`markupsafe.Markup`."""
 from __future__ import annotations
 
 import base64
+import re
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from importlib.resources import files
@@ -13,6 +14,7 @@ from markupsafe import Markup
 from ...design.model import Design
 from ...process.lying import SIDES, Down
 from ...process.model import Process
+from ...quantity import say_grams
 from ...words import capital, say_name, sentence
 from ..changes import called
 from ..drawing_sheet.measuring import picture_svg
@@ -199,6 +201,7 @@ def _called(path: str, preset: str) -> str:
     """A ready-made file by its format, and what tells it from others of that: ``3MF bed 2``."""
     stem, _, ending = path.rpartition("/")[2].rpartition(".")
     more = stem.removeprefix(file_name(preset)).replace("-", " ").strip()
+    more = re.sub(r" (\d+ times)$", r", \1", more)
     return f"{ending.upper()} {more}".strip()
 
 
@@ -289,7 +292,7 @@ def _parts(parts: Sequence[ListedPart]) -> Markup:
         return Markup("")
     rows = []
     for part in parts:
-        mass = "" if part.mass is None else f"{part.mass:.0f} g"
+        mass = "" if part.mass is None else say_grams(part.mass)
         cells = (f"{part.count} ×", part.title, part.what, part.size, mass)
         rows.append(_each(Markup("<td>{}</td>"), cells))
     return (
