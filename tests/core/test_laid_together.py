@@ -38,6 +38,7 @@ from schablone.core.together import (
     plan,
     sheet_files,
 )
+from schablone.core.together.knapsack import fullest
 from schablone.core.together.rectangles import by_rectangles
 from tests.conftest import TOP, examples
 from tests.core.test_together import block, put
@@ -265,9 +266,49 @@ class TestBars:
         many = [Length(f"p{k}", 100 + 37.0 * k, 3 + k % 4) for k in range(9)]
         found = cut_from_bars(many, [Bar(2400)], 3)
         assert found.bound <= found.cost <= found.bound * 1.05 + 1
-        assert sum(one.times * len(one.pieces) for one in found.cuts) == sum(
-            piece.count for piece in many
-        )
+        self.holds(found, many, 3)
+
+    def holds(self, found, pieces, kerf: float) -> None:
+        """Every piece as often as it is wanted, and no bar longer than it is."""
+        cut = Counter()
+        for one in found.cuts:
+            for name, length in one.pieces:
+                cut[name, length] += one.times
+            taken = sum(length for _, length in one.pieces) + kerf * (len(one.pieces) - 1)
+            assert taken <= one.bar.length + 1e-6
+        assert cut == Counter({(piece.name, piece.length): piece.count for piece in pieces})
+
+    @pytest.mark.parametrize("count", [1, 7])
+    def test_dozens_of_lengths_of_which_nobody_can_list_all_ways(self, count):
+        pieces = [Length(f"p{k}", 100 + 7.31 * k, count) for k in range(30)]
+        found = cut_from_bars(pieces, [Bar(2000), Bar(3000, 1.4)], 3)
+        self.holds(found, pieces, 3)
+        # By hand: with a cut each they take 6270 mm, which two long bars do not give, and two short
+        # ones with a long one do. No bar gives a millimetre for less than the long one.
+        whole = count * sum(piece.length + 3 for piece in pieces)
+        assert found.cost >= whole * 1.4 / 3003
+        assert found.cost <= (3.4 if count == 1 else whole * 1.4 / 3003 * 1.06)
+        # And where all go into one bar, all ways are one.
+        one = cut_from_bars([replace(piece, count=1) for piece in pieces], [Bar(6700)], 3)
+        assert (one.bars, one.optimal) == (1, True)
+
+    @examples(60)
+    @given(
+        st.lists(
+            st.tuples(st.floats(0, 9), st.floats(1, 30), st.integers(0, 3)), min_size=1, max_size=4
+        ),
+        st.floats(1, 80),
+    )
+    def test_a_bar_is_filled_as_trying_everything_fills_it(self, pieces, room):
+        worth, takes, counts = (np.array(column) for column in zip(*pieces, strict=True))
+        way, most = fullest(worth, takes, counts, room)
+        ways = [w for w in itertools.product(*(range(n + 1) for n in counts)) if takes @ w <= room]
+        assert way in ways
+        best = max(float(worth @ w) for w in ways)
+        assert most >= best - 1e-6
+        # Rounded up to tenths of a millimetre it may miss what fits more closely.
+        close = [w for w in ways if takes @ w <= room - 0.1 * (1 + sum(w))]
+        assert float(worth @ way) >= max((float(worth @ w) for w in close), default=0) - 1e-6
 
     def test_words(self):
         with pytest.raises(SchabloneError, match="the longest bar has 500 mm"):
