@@ -204,19 +204,19 @@ def parts_of(built: Rebuilt) -> list[dict[str, Any]]:
     parts = []
     for name, body in built.bodies.items():
         if body.meshed is not None:
-            figures, valid = body.figures(), body.is_sound()
+            figures = body.figures()
             faces, edges = len(body.meshed.names), len(body.mesh().edges)
         else:
             solid = body.drawn()
             figures = solid.figures if body.stretched is None else body.figures()
-            (faces, edges), valid = solid.counts(), solid.is_valid()
+            faces, edges = solid.counts()
         parts.append(
             {
                 "name": name,
                 "volume": figures.volume,
                 "area": figures.area,
                 "bounds": [list(corner) for corner in figures.bounds],
-                "valid": valid,
+                "valid": body.holds_as_a_solid(),
                 "faces": faces,
                 "edges": edges,
             }

@@ -95,6 +95,14 @@ class Body:
             return self.drawn().is_closed()
         return self.made is not None and self.made.is_closed()
 
+    def holds_as_a_solid(self) -> bool:
+        """Whether the kernel finds nothing wrong with its solid: of prisms that it closes, of what
+        the kernel made by its full check of every face, edge and corner."""
+        if self.meshed is not None:
+            return self.meshed.is_sound()
+        solid = self.drawn()
+        return solid.is_closed() and (bool(self.prisms) or solid.is_valid())
+
     def mesh(self, tolerance: float = FINE) -> Mesh:
         """A closed mesh with chords within ``tolerance`` mm; that of a free form of triangles is
         what it is."""

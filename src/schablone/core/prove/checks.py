@@ -207,13 +207,12 @@ def _unsound(body: Body, mesh: Mesh | None, *, lightly: bool) -> str:
             return f"has {mine:.6g} mm³ by its triangles and {other:.6g} mm³ as a solid"
     elif not lightly:
         try:
-            solid = body.solid()
-            built = solid.volume
+            built = body.solid().volume
         except Exception as error:
             if not isinstance(error, (ValueError, RuntimeError)) and not is_kernel_failure(error):
                 raise
             return "cannot be made as a solid"
-        if not solid.is_closed() or (not body.prisms and not solid.is_valid()):
+        if not body.holds_as_a_solid():
             return "does not close to a solid"
         if abs(built - mine) > _as_well_measured(body) * mine:
             return f"has {mine:.6g} mm³ by its outlines and {built:.6g} mm³ as a solid"

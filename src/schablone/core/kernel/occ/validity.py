@@ -19,7 +19,7 @@ from .history import count_of
 from .kept import as_drawn
 from .sound_faces import at_fault
 
-#: With fewer faces that are alike the kernel is asked about the whole.
+#: With fewer faces that are alike, or holes in one, the kernel is asked about the whole.
 _WORTH = 16
 
 
@@ -28,11 +28,14 @@ def is_valid(shape: TopoDS_Shape, faces: Sequence[TopoDS_Shape]) -> bool:
     itself, and not how they hang together."""
     each = _one_of_each(faces)
     plain = count_of(shape, TopAbs_SOLID) == 1 and count_of(shape, TopAbs_SHELL) == 1
-    if len(faces) - len(each) < _WORTH or not plain:
+    inner = [facts_of(TopoDS.Face_s(face)).inner for face in each]
+    # The kernel looks at each hole of a face beside each other one.
+    worth = len(faces) - len(each) >= _WORTH or max(map(len, inner), default=0) >= _WORTH
+    if not (plain and worth):
         return bool(BRepCheck_Analyzer(shape).IsValid())
     builder, some = BRep_Builder(), TopoDS_Compound()
     builder.MakeCompound(some)
-    holed = {k: TopoDS.Face_s(face) for k, face in enumerate(each) if facts_of(face).inner}
+    holed = {k: TopoDS.Face_s(face) for k, face in enumerate(each) if inner[k]}
     for k, face in enumerate(each):
         if k not in holed:
             builder.Add(some, face)
