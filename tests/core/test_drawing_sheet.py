@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import itertools
 import math
 from itertools import combinations
 from pathlib import Path
@@ -13,6 +14,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from PIL import ImageFont
+from shapely import union_all
 from shapely.geometry import LineString, Polygon
 
 import schablone.fonts
@@ -20,18 +22,23 @@ from schablone.core.design import Design, edit, read_design, sheet_by_hand
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.model import CutAcross, PutByHand
 from schablone.core.design.rebuild import rebuild
+from schablone.core.kernel.board_lines import lines_of_board
+from schablone.core.kernel.body import Body
 from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.occ.hidden_lines import lines_of
+from schablone.core.kernel.prism import Prism
 from schablone.core.problem import SchabloneError
 from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.publish.drawing_sheet import Page, drawing_pages, sheet_file
 from schablone.core.publish.drawing_sheet.measuring import measuring_pictures
 from schablone.core.publish.drawing_sheet.page import ADVANCE, Words
-from schablone.core.publish.drawing_sheet.sides import sides_of
+from schablone.core.publish.drawing_sheet.sides import FRONT, LEFT, RIGHT, sides_of
+from schablone.core.sketch import shapes
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.loops import Loop
-from tests.conftest import DEMOS, SLIDE, TOP
+from tests.conftest import DEMOS, SLIDE, TOP, examples
 from tests.core.plain_parts import as_solid, box, cut, cylinder
+from tests.core.test_geometry import prism
 
 TOP_VIEW = Frame((0, 0, 0), (1, 0, 0), (0, 1, 0))
 FRONT_VIEW = Frame((0, 0, 0), (1, 0, 0), (0, 0, 1))
@@ -62,6 +69,80 @@ def test_lines_stay_while_paper_and_scale_change() -> None:
 
 
 # Lines
+
+
+@st.composite
+def boards(draw) -> Prism:
+    """A board with notches along its rim, some with a round floor, and holes, in any plane."""
+    count = draw(st.integers(3, 9))
+    deep = [draw(st.integers(0, 3)) for _ in range(count)]
+    curves, at = [], [(0.0, 0.0)]
+
+    def to(x: float, y: float) -> None:
+        if math.dist(at[-1], (x, y)) > 1e-9:
+            curves.append(Segment(at[-1], (x, y), f"l{len(curves)}"))
+            at.append((x, y))
+
+    to(20.0 * count, 0.0)
+    for k in range(count - 1, -1, -1):
+        to(20.0 * k + 20, 40.0)
+        if deep[k] and k not in (0, count - 1):
+            x, floor = 20.0 * k, 40.0 - 9 * deep[k]
+            to(x + 15, 40.0)
+            to(x + 15 + draw(st.integers(-2, 2)), floor)
+            if deep[k] == 2:
+                right = at[-1][0]
+                curves.append(EllipticArc((right - 4, floor), 4, 4, 0, -math.pi, f"a{len(curves)}"))
+                at.append((right - 8, floor))
+            else:
+                to(x + 5, floor)
+            to(x + 5, 40.0)
+        to(20.0 * k, 40.0)
+    to(0.0, 0.0)
+    holes = [
+        shapes.circle(f"h{k}", 20.0 * k + 10, 4.0, draw(st.sampled_from([3.0, 5.0])))
+        for k in range(count)
+        if deep[k] < 3 and draw(st.booleans())
+    ]
+    turn = draw(st.sampled_from([0.0, 0.4, math.pi / 2, 2.5]))
+    c, s = math.cos(turn), math.sin(turn)
+    x, y = draw(st.sampled_from([((c, s, 0), (-s, c, 0)), ((c, 0, s), (-s, 0, c))]))
+    return prism(Loop(tuple(curves)), *holes, frame=Frame((3, -7, 2), x, y))
+
+
+@examples(40)
+@given(
+    boards(), st.sampled_from([FRONT, TOP_VIEW, LEFT, RIGHT]), st.sampled_from([None, 0.3, 0.71])
+)
+def test_a_board_is_drawn_as_the_kernel_draws_its_solid(board, view, share) -> None:
+    body = Body.of([board])
+    cut = None
+    if share is not None:
+        corners = [
+            view.coordinates(c)[2] for c in itertools.product(*zip(*body.box(), strict=True))
+        ]
+        cut = min(corners) + share * (max(corners) - min(corners))
+    mine = lines_of_board(board, view, cut)
+    across = abs(sum(a * b for a, b in zip(board.frame.normal, view.normal, strict=True)))
+    assert (mine is None) == (1e-9 < across < 1 - 1e-9 or (across > 0.5 and cut is not None))
+    if mine is None:
+        return
+    whole = lines_of(body.solid(), view, cut)
+
+    def drawn(curves):
+        return union_all([LineString([*c.points(0.002), c.end]) for c in curves])
+
+    sides = [(drawn(mine.seen), drawn(whole.seen))]
+    if cut is None:  # what lies behind a cut and is hidden is not drawn
+        over = drawn(whole.seen).buffer(0.01)  # nor is what lies under several lines that are seen
+        sides.append(tuple(drawn(one.hidden).difference(over) for one in (mine, whole)))
+    for one, other in sides:
+        assert one.difference(other.buffer(0.01)).length < 0.05
+        assert other.difference(one.buffer(0.01)).length < 0.05
+    areas = [
+        sum(Polygon(rings[0], rings[1:]).area for rings in lines.areas) for lines in (mine, whole)
+    ]
+    assert areas[0] == pytest.approx(areas[1], abs=0.05)
 
 
 @given(st.integers(20, 90), st.integers(20, 90), st.integers(3, 30), st.integers(2, 9))

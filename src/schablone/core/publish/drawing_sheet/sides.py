@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ...design.model import CutAcross, DrawingSheet
 from ...formula import FormulaError
 from ...formula.value_table import ValueTable
+from ...kernel.board_lines import lines_of_board
 from ...kernel.body import Body
 from ...kernel.frame import Frame
 from ...kernel.line_work import Lines
@@ -189,6 +190,8 @@ def _lines_of_very(very: _Very, view: Frame, cut: float | None) -> Lines:
     body = very.body
     if body.meshed is not None:
         return lines_of_triangles(body.meshed, view, cut)
+    if len(body.prisms) == 1 and (board := lines_of_board(body.prisms[0], view, cut)) is not None:
+        return board
     from ...kernel.occ.hidden_lines import lines_of
 
     return lines_of(body.solid(), view, cut)
