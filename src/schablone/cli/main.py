@@ -294,7 +294,7 @@ def main(arguments: Sequence[str] | None = None) -> int:
             Problem(
                 area="design",
                 what=what,
-                hint="Look for very thin places and for faces that only touch.",
+                hint=_LOOK_FOR,
             ),
         )
     if options.json:
@@ -302,6 +302,10 @@ def main(arguments: Sequence[str] | None = None) -> int:
     else:
         print_problems(problems)
     return PROBLEMS
+
+
+#: What the kernel falls over.
+_LOOK_FOR = "Look for very thin places, faces that only touch, and things repeated by the thousand."
 
 
 def run() -> NoReturn:
@@ -358,7 +362,7 @@ def _code_of(status: int) -> int:
         print("This takes longer than any part should, and was ended.", file=sys.stderr)
     elif os.WTERMSIG(status) != signal.SIGINT:
         what = "The geometry kernel ended at this. Nothing was written by it."
-        print(f"{what} Look for very thin places and for faces that only touch.", file=sys.stderr)
+        print(f"{what} {_LOOK_FOR}", file=sys.stderr)
     return PROBLEMS
 
 
