@@ -188,6 +188,23 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     laid.close()
 
 
+def test_two_windows_look_for_a_better_way_and_both_find_it(maker: Maker) -> None:
+    window = maker.window
+    window.session.take(read_design(TOP / "demo" / "hive-box.schablone"), None)
+    settle(maker.qtbot, window)
+    for _ in range(2):
+        window.activateWindow()
+        maker.qtbot.waitUntil(window.isActiveWindow)
+        maker.hands.menu("Design", "To the workshop …")
+    both = [one for one in QApplication.topLevelWidgets() if isinstance(one, LayoutWindow)]
+    assert len(both) == 2
+    for one in both:
+        maker.qtbot.waitUntil(
+            lambda one=one: "4 parts on" in one.said.text() and "looking" not in one.said.text()
+        )
+        one.close()
+
+
 def test_a_bought_part_is_described_kept_and_taken(plate: Maker, tmp_path) -> None:
     maker, window = plate, plate.window
     plate.hands.menu("Design", "Bought parts …")

@@ -220,6 +220,11 @@ class Worker:
         """Whether nothing else is asked."""
         return self.requests.empty()
 
+    def may_look_on(self) -> bool:
+        """Whether nothing is asked that cannot wait. Two that can must not give way to each other
+        for ever."""
+        return self.requests.empty() or all(map(_may_wait, list(self.requests.queue)))
+
     def write(self, request: talk.Writing, design: Design, view: LensView) -> None:
         """Write files for machines."""
         from .writing import written  # here: most workers write none
@@ -342,14 +347,12 @@ class Worker:
         if wrong:
             raise SchabloneError(*wrong)
         plain = rebuild(design, replace(view, lens="wanted"), self.memory)
-        # A better way is looked for as long as nothing else is asked; what is to be written, or is
-        # shown first, is waited for.
-        may_wait = asked.effort > 0 and not asked.folder
+        # A better way is looked for as long as nothing is asked that cannot wait; what is to be
+        # written, or is shown first, is waited for.
+        alive = self.may_look_on if _may_wait(request) else lambda: True
         # Who asks for bars looks at no sheets.
         stocks, files = (
-            laid_out(design, sent, asked, self.is_idle if may_wait else lambda: True, self.layouts)
-            if asked.bars is None
-            else ([], [])
+            laid_out(design, sent, asked, alive, self.layouts) if asked.bars is None else ([], [])
         )
         parts = listed(design, plain)
         bars = cut_bars(design, plain, asked.bars) if asked.bars is not None else None
@@ -380,6 +383,14 @@ class Worker:
                 ),
                 arrays,
             )
+
+
+def _may_wait(request: object) -> bool:
+    """Whether a better way to lay parts is asked for than the one that is shown already."""
+    if not isinstance(request, talk.LayOut):
+        return False
+    asked = talk.LayingOut.model_validate_json(request.about)
+    return asked.effort > 0 and not asked.folder and asked.bars is None
 
 
 @dataclass(frozen=True, slots=True)
