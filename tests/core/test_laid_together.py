@@ -242,6 +242,9 @@ class TestBars:
         assert cut_from_bars([Length("rail", 750, 2)], [Bar(1500)], 1).bars == 2
         assert cut_from_bars([Length("rail", 748, 2)], [Bar(1500)], 1, allowance=1.5).bars == 1
         assert cut_from_bars([Length("rail", 748, 2)], [Bar(1500)], 1, allowance=1.6).bars == 2
+        # Just as long as the bar, or half of it, by less than is reckoned in elsewhere.
+        assert cut_from_bars([Length("rail", 1000.05, 2)], [Bar(1000.05)], 3).bars == 2
+        assert cut_from_bars([Length("rail", 500.03, 2)], [Bar(1000.06)], 0).bars == 1
 
     @examples(40)
     @given(
@@ -304,6 +307,7 @@ class TestBars:
         way, most = fullest(worth, takes, counts, room)
         ways = [w for w in itertools.product(*(range(n + 1) for n in counts)) if takes @ w <= room]
         assert way in ways
+        assert (worth @ way > 0) == any(worth @ w > 0 for w in ways)
         best = max(float(worth @ w) for w in ways)
         assert most >= best - 1e-6
         # Rounded up to tenths of a millimetre it may miss what fits more closely.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from typing import Any
 
-from PySide6.QtCore import QPointF, QRectF, QSizeF, Qt, Signal
+from PySide6.QtCore import QPointF, QRectF, QSize, QSizeF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
     QFontMetricsF,
@@ -25,8 +25,8 @@ from .theme import mono, theme
 
 #: Room between sheets and around them, and what is said of a sheet above it, pixels.
 _ROOM, _CAPTION = 18, 15
-#: No sheet is drawn smaller: where there are many one scrolls.
-_LEAST = 150
+#: No sheet is drawn smaller: where there are many one scrolls, by a bar that is so wide.
+_LEAST, _BAR = 150, 14
 Put = tuple[int, int, float, float, float, bool]
 
 
@@ -48,6 +48,7 @@ class LayoutDrawing(QWidget):
         self._by = QPointF()
         #: Where sheets and parts lie on the screen, kept until either changes.
         self._seen: _Seen | None = None
+        self._room = QSize()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setMouseTracking(True)
         self.setAccessibleName(
@@ -61,12 +62,11 @@ class LayoutDrawing(QWidget):
             self.chosen = -1
         self.fit()
 
-    def fit(self) -> None:
-        """Be as high as all sheets need; what it lies in has changed its size, or they have."""
-        around = self.parentWidget()
-        room = QSizeF(around.size() if around is not None else self.size())
-        self._seen = _Seen(self.stock, room) if self.stock is not None else None
-        self.setMinimumHeight(math.ceil(self._seen.height) if self._seen is not None else 0)
+    def fit(self, room: QSize | None = None) -> None:
+        """Be as high as all sheets need in so much room, or in that which there was."""
+        self._room = room or self._room
+        self._seen = _Seen(self.stock, QSizeF(self._room)) if self.stock is not None else None
+        self.setMinimumHeight(math.ceil(self._seen.height - 1e-6) if self._seen is not None else 0)
         self.update()
 
     def _at(self, spot: QPointF) -> Put | None:
@@ -220,7 +220,8 @@ class SheetsAround(QScrollArea):
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
-        self._drawing.fit()
+        # Not what a scroll bar leaves: that comes and goes with how high the sheets are.
+        self._drawing.fit(self.maximumViewportSize())
 
 
 class _Seen:
@@ -283,9 +284,9 @@ def _columns(
         best = max(best, (scale, columns))
     scale, columns = best
     if scale * max(long, wide) < _LEAST:
-        scale = _LEAST / max(long, wide)
-        columns = max(1, int((room.width() - _ROOM) / (max(long * scale, words) + _ROOM)))
-        fits = (room.width() - _ROOM * (columns + 1)) / (long * columns)
+        scale, across = _LEAST / max(long, wide), room.width() - _BAR
+        columns = max(1, int((across - _ROOM) / (max(long * scale, words) + _ROOM)))
+        fits = (across - _ROOM * (columns + 1)) / (long * columns)
         scale = max(1e-6, min(fits, 2 * scale))
     return columns, scale
 

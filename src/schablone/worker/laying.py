@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Hashable, Mapping, Sequence
 from dataclasses import replace
+from hashlib import sha256
 from pathlib import Path
 
 from shapely import to_wkb
@@ -64,7 +65,8 @@ class KnownLayouts:
             Cancelled: where it was given up, which is known only afterwards.
             SchabloneError: where one of them cannot be laid.
         """
-        key = tuple(to_wkb(list(outlines))), sheet, tuple(sorted(fixed.items())), effort
+        outline = sha256(b"".join(to_wkb(list(outlines)))).digest()  # there may be thousands
+        key = outline, sheet, tuple(sorted(fixed.items())), effort
         if key not in self._known:
             layout = lay_out(outlines, sheet, fixed, effort, alive)
             if not alive():

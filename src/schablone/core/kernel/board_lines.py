@@ -16,11 +16,12 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 from shapely.geometry import LineString, Polygon
+from shapely.geometry.base import BaseGeometry
 
 from ..sketch.curves import Curve, EllipticArc, Segment
 from ..sketch.mapping import XY, Mapping2D
 from ..sketch.regions import Region
-from .frame import Frame, Vector, dot
+from .frame import Frame, Vector, add, dot
 from .line_work import Lines, not_under
 from .prism import Prism
 
@@ -59,14 +60,10 @@ def _is_plain(curve: Curve) -> bool:
 
 def _mapping(frame: Frame, view: Frame, across: Vector, up: Vector) -> Mapping2D:
     """From the plane of a frame to coordinates along two directions."""
-    off = [frame.origin[k] - view.origin[k] for k in range(3)]
-
-    def along(a: Iterable[float], b: Vector) -> float:
-        return math.fsum(x * y for x, y in zip(a, b, strict=True))
-
+    off = add(frame.origin, view.origin, -1.0)
     return Mapping2D(
-        along(frame.x, across), along(frame.y, across), along(frame.x, up), along(frame.y, up),
-        along(off, across), along(off, up),
+        dot(frame.x, across), dot(frame.y, across), dot(frame.x, up), dot(frame.y, up),
+        dot(off, across), dot(off, up),
     )  # fmt: skip
 
 
@@ -97,18 +94,18 @@ def _from_the_edge(prism: Prism, view: Frame, cut: float | None) -> Lines:
     normal = prism.frame.normal
     up = dot(normal, view.x), dot(normal, view.y)
     across = up[1], -up[0]
-    way = [across[0] * x + across[1] * y for x, y in zip(view.x, view.y, strict=True)]
-    mapping = _mapping(prism.frame, view, (way[0], way[1], way[2]), view.normal)
-    off = [prism.frame.origin[k] - view.origin[k] for k in range(3)]
-    base = math.fsum(a * b for a, b in zip(off, normal, strict=True))
+    way = add(add((0.0, 0.0, 0.0), view.x, across[0]), view.y, across[1])
+    mapping = _mapping(prism.frame, view, way, view.normal)
+    base = dot(add(prism.frame.origin, view.origin, -1.0), normal)
     strip = _Strip(across, up, base + prism.low, base + prism.high)
     region = prism.region.mapped(mapping)
-    pieces = [_chords(region)]
+    whole = shapely.make_valid(region.polygon(_CHORDS))
+    pieces = _areas(whole)
     areas: tuple[tuple[tuple[XY, ...], ...], ...] = ()
     spots = _turning(region)
     if cut is not None:
-        x0, y0, x1, _ = pieces[0].bounds
-        through = LineString([(x0 - 1, cut), (x1 + 1, cut)]).intersection(pieces[0])
+        x0, y0, x1, _ = whole.bounds
+        through = LineString([(x0 - 1, cut), (x1 + 1, cut)]).intersection(whole)
         ends = [
             (line.bounds[0], line.bounds[2])
             for line in shapely.get_parts(through)
@@ -121,8 +118,7 @@ def _from_the_edge(prism: Prism, view: Frame, cut: float | None) -> Lines:
                                             (a, strip.high))),)
             for a, b in ends
         )  # fmt: skip
-        below = shapely.box(x0 - 1, min(y0, cut) - 1, x1 + 1, cut).intersection(pieces[0])
-        pieces = [part for part in shapely.get_parts(below) if isinstance(part, Polygon)]
+        pieces = _areas(shapely.box(x0 - 1, min(y0, cut) - 1, x1 + 1, cut).intersection(whole))
         spots = spots[spots[:, 1] <= cut + _BESIDE]
         spots = np.vstack([spots, [(end, cut) for pair in ends for end in pair]])
     seen: list[Curve] = [
@@ -137,9 +133,8 @@ def _from_the_edge(prism: Prism, view: Frame, cut: float | None) -> Lines:
     return Lines(tuple(seen), tuple(not_under(hidden, seen)), areas)
 
 
-def _chords(region: Region) -> Polygon:
-    outer, *holes = (loop.points(_CHORDS) for loop in region.loops)
-    return shapely.make_valid(Polygon(outer, holes))
+def _areas(shape: BaseGeometry) -> list[Polygon]:
+    return [part for part in shapely.get_parts(shape) if isinstance(part, Polygon)]
 
 
 def _joined(intervals: Iterable[XY]) -> Iterator[XY]:

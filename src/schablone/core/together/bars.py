@@ -173,11 +173,9 @@ def _ended(
     best = list(plan)
     for drop in range(1, min(_LAST, len(plan)) + 1):
         left = np.sum([way for _, way in plan[-drop:]], axis=0)
-        for bar in bars:
-            if all(
-                take <= bar.length + kerf + 1e-9 for take, n in zip(takes, left, strict=True) if n
-            ):
-                mine = [(bars.index(bar), way) for _, way in _filled(takes, left, [bar], kerf)]
+        for number, bar in enumerate(bars):
+            if takes[left > 0].max() <= bar.length + kerf + 1e-9:
+                mine = [(number, way) for _, way in _filled(takes, left, [bar], kerf)]
                 best = min(best, [*plan[:-drop], *mine], key=lambda one: _cost(one, bars))
     return best
 

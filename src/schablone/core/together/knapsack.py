@@ -22,6 +22,7 @@ def fullest(
 
     Dynamic programming over cells of a tenth of a millimetre: the way takes lengths rounded up and
     so surely goes in, the limit lengths rounded down. Where they are whole tenths it is the best.
+    What then still goes in by its true length is added: a piece may be just as long as the room.
     """
     cells = cells_of(room)
     cell = max(_FINE, room / _CELLS)
@@ -30,7 +31,23 @@ def fullest(
     way, most = _packed(worth, up, counts, cells)
     if not np.array_equal(up, down):
         _, most = _packed(worth, down, counts, cells + 1)
-    return way, most
+    return _filled_up(way, worth, takes, counts, room), most
+
+
+def _filled_up(
+    way: tuple[int, ...],
+    worth: NDArray[np.float64],
+    takes: NDArray[np.float64],
+    counts: NDArray[np.int64],
+    room: float,
+) -> tuple[int, ...]:
+    more, left = list(way), room - float(takes @ way)
+    for k in np.argsort(-worth, kind="stable").tolist():
+        if worth[k] > 0 and takes[k] <= left:
+            many = min(int(counts[k]) - more[k], math.floor(left / takes[k]))
+            more[k] += many
+            left -= many * float(takes[k])
+    return tuple(more)
 
 
 def cells_of(room: float) -> int:
