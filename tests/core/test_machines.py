@@ -16,6 +16,7 @@ from shapely.affinity import translate
 from shapely.geometry import Point, Polygon, box
 
 from schablone.core.design import Design, read_design
+from schablone.core.design.evaluate import TableKeeper, table_of
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.naming import FaceName
@@ -343,6 +344,41 @@ class TestCutting:
         for lens in ("wanted", "sent", "expected"):
             cells = rebuild(design, design.seen(lens, machine)).table.cells
             assert (cells["board"].sent.value, cells["other"].sent.value) == (18.3, 12)
+
+    def test_of_stock_that_is_called_alike_that_of_the_material_is_taken(self):
+        rack = [
+            Stock(name="Birch 3", material="Birch", nominal=3, measured=3.1),
+            Stock(name="Acrylic 3", material="Acrylic", nominal=3, measured=2.9),
+            Stock(name="Acrylic 4", material="Acrylic", nominal=4, measured=3.8),
+        ]
+        birch = router(stock=rack, material={"name": "Birch", "density": 0.7})
+        sizes = {"board": "stock(3 mm)", "other": "stock(4 mm)"}
+
+        def thick(machine, *materials):
+            parts = [{"name": f"p{k}", "material": m} for k, m in enumerate(materials)]
+            design = Design.model_validate(
+                {"sizes": [{"name": n, "formula": f} for n, f in sizes.items()], "parts": parts}
+            )
+            table = table_of(design, machine)
+            return [
+                table.cells[name].sent.value if name in table.cells else table.problems[0].what
+                for name in sizes
+            ]
+
+        assert thick(birch, "") == [3.1, 3.8]  # there is no other 4 mm
+        assert thick(birch, "Acrylic") == [2.9, 3.8]
+        assert thick(birch, "Birch") == [3.1, 4]  # what is acrylic says nothing of birch
+        both, _ = thick(birch, "", "Acrylic")
+        assert "“Birch 3” of 3.1 mm and “Acrylic 3” of 2.9 mm" in both
+        twice = birch.with_(stock=[*rack, Stock(name="new", nominal=3, measured=3.2)])
+        assert "“Birch 3” of 3.1 mm and “new” of 3.2 mm" in thick(twice, "")[0]
+        keeper, apart = TableKeeper(), []
+        design = Design.model_validate({"sizes": [{"name": "board", "formula": "stock(3 mm)"}]})
+        for material in ("", "Acrylic"):
+            part = design.parts[0].model_copy(update={"material": material})
+            table = keeper.table(design.with_(parts=(part,)), birch)
+            apart.append(table.cells["board"].sent.value)
+        assert apart == [3.1, 2.9]
 
     def test_a_part_with_steps_is_moved_off_the_line_level_by_level(self):
         pocket = {

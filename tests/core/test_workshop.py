@@ -32,6 +32,7 @@ from schablone.core.together import (
     left_of,
     plan,
 )
+from schablone.core.together.plans import stock_of
 from schablone.worker.laying import KnownLayouts, cut_bars, laid_out
 from schablone.worker.talk import BarsAsked, LayingOut
 from tests.conftest import TOP, examples
@@ -201,6 +202,30 @@ def test_what_is_given_up_is_never_taken_for_what_was_found(tmp_path):
     assert len(files) == 2 * sum(len(one["alike"]) for one in whole)
     for one in whole:
         assert sorted(k for alike in one["alike"] for k in alike) == list(range(one["sheets"]))
+
+
+def test_sheets_are_of_the_stock_that_is_nearest_in_thickness():
+    built = rebuild(plates("1"), plates("1").seen("sent", LASER))
+    ((item,),) = by_stock(plates("1"), built).values()
+    rack = [{"name": str(by), "nominal": by, "measured": by} for by in (3.8, 4.05, 4.2)]
+    assert stock_of(LASER.with_(stock=rack), item).name == "4.05"
+    assert stock_of(LASER.with_(stock=rack[2:]), item).name == "4.2"
+    assert stock_of(LASER.with_(stock=[{**rack[0], "measured": 3.6}]), item) is None
+
+
+def test_a_kerf_that_is_not_known_of_the_material_is_told():
+    def told(*kerfs):
+        machine = LASER.with_(kerfs=[{"thickness": 4, "kerf": 0.2, **one} for one in kerfs])
+        for lens in ("sent", "expected"):
+            built = rebuild(plates("1"), plates("1").seen(lens, machine))
+            said = [p.what for p in built.problems if "kerf" in p.what]
+        return said[0].partition(": ")[2] if said else ""
+
+    assert told({}) == told({"thickness": 3.8}, {"material": "Steel"}) == ""
+    assert told({"thickness": 3}, {"thickness": 6}) == ""  # between two that are known
+    assert told({"thickness": 3}) == "that of any material of 3 mm is taken."
+    assert told({"material": "Steel"}) == "that of Steel of 4 mm is taken."
+    assert told() == "it is cut as if the cut had no width."
 
 
 def test_two_off_cuts_of_one_size_are_told_apart():

@@ -150,7 +150,7 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     # A figure typed later, of one bend, leaves what was measured of the others.
     window.edit_process(window.session.library.process("Folding machine Star · sheet"))
     hands.until("BENDS")
-    bends = window.editor.lists["bends"]
+    bends = window.editor.lists["bends"].table
     last = bends.rowCount() - 1
     column = next(k for k in range(7) if bends.horizontalHeaderItem(k).text() == "deduction")
     bends.scrollToBottom()

@@ -208,7 +208,7 @@ def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window, answering)
     window.process.edit_wanted.emit(process)
     editor = window.editor
     assert window.stack.currentWidget() is editor
-    kerfs = editor.lists["kerfs"]
+    kerfs = editor.lists["kerfs"].table
     kerfs.item(0, 2).setText("0,21")
     editor.figures.item(0, 4).setText("0.2")
     source = editor.figures.cellWidget(0, 3)
@@ -219,14 +219,14 @@ def test_figures_are_edited_and_what_cannot_be_is_told(qtbot, window, answering)
     assert own.kerfs[0].kerf == 0.21
     assert (own.known["taper"].source, own.known["taper"].uncertainty) == ("typed", 0.2)
     assert own.stock == process.stock
-    kerfs = editor.lists["kerfs"]
+    kerfs = editor.lists["kerfs"].table
     kerfs.item(0, 2).setText("12")
     assert not editor.take_over()
     assert "wider than any beam" in editor.wrong.text()
     kerfs.item(0, 2).setText("0.2")
     editor.figures.item(0, 4).setText("-1")
     assert not editor.take_over()
-    assert "“uncertainty” is -1.0; it must be at least 0." in editor.wrong.text()
+    assert "“taper of the cut, ±” is -1.0; it must be at least 0." in editor.wrong.text()
     editor.figures.item(0, 1).setText("much")
     assert not editor.take_over()
     assert "“much” is no number" in editor.wrong.text()
@@ -247,9 +247,9 @@ def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
     pockets.setCurrentIndex(pockets.findData("along"))
     editor.figures.item(rows["tabs around a part"], 1).setText("6")
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600 x 400 × 80")
-    stock = editor.lists["stock"]
-    editor._put(stock, [""] * stock.columnCount())
-    oak_row = ("Oak 12", "Oak", "12", "11,8", "900 × 120", "y", "yes", "", "0,15")
+    editor.lists["stock"].add()
+    stock = editor.lists["stock"].table
+    oak_row = ("Oak 12", "Oak", "12", "1,18 cm", "90 cm × 120", "y", "yes", "", "0,15")
     for column, text in enumerate(oak_row):
         stock.item(2, column).setText(text)
     editor.density.setText("0,5")
@@ -265,12 +265,12 @@ def test_choices_bed_and_stock_of_a_router_are_edited(qtbot, window) -> None:
         True,
         0.0,
     )
-    assert (oak.scatter, own.scatter_of(11.8), own.scatter_of(7.0)) == (0.15, 0.15, 0.0)
+    assert [oak.scatter, *(own.scatter_of(t, "Oak") for t in (11.8, 7))] == [0.15, 0.15, 0]
     assert own.material.density == 0.5
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600")
     assert not editor.take_over()
     assert "not three lengths" in editor.wrong.text()
-    editor.lists["stock"].item(2, 6).setText("perhaps")
+    editor.lists["stock"].table.item(2, 6).setText("perhaps")
     editor.figures.item(rows["bed, x × y × z"], 1).setText("600 × 400 × 80")
     assert not editor.take_over()
     assert editor.wrong.text()

@@ -22,6 +22,7 @@ from .saving import ask_before_leaving
 from .session import Session
 from .theme import theme
 from .widgets.basics import button, label
+from .widgets.cells import can_be_wrong, mark, unmark
 
 _HEADS = ("screw, mm", "fine, mm", "medium, mm", "coarse, mm", "where from")
 
@@ -42,6 +43,7 @@ class ScrewsWindow(QWidget):
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
         self.table.setAccessibleName("screw clearances")
+        can_be_wrong(self.table)
         self.said = label(
             "Used by screw_hole(4 mm), screw_hole_fine and screw_hole_coarse.", "small", wrap=True
         )
@@ -113,10 +115,14 @@ class ScrewsWindow(QWidget):
     def take_over(self) -> bool:
         """Put the own rows into the design; False, with words, where a cell is no number."""
         rows: list[tuple[float, float, float, float, str]] = []
+        unmark(self.table)
         for at, texts in self._own().items():
             numbers = [value for text in texts[:4] if (value := typed_length(text)) is not None]
+            for column in [k for k, text in enumerate(texts[:4]) if typed_length(text) is None]:
+                mark(self.table.item(at, column))
             if len(numbers) < 4:
-                return self._say(f"Row {at + 1}: type a length in each of the first four cells.")
+                self.table.scrollToItem(self.table.item(at, 0))
+                return self._say("Type a length in each of the first four cells.")
             rows.append((numbers[0], numbers[1], numbers[2], numbers[3], texts[4]))
         try:
             edits.put_screws(self.session.design, rows)

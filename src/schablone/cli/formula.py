@@ -17,8 +17,8 @@ def formula(options: argparse.Namespace) -> int:
     answer = "the formula"
     while any(entry.name == answer for entry in entries):
         answer += " "
-    habits = process_of(options.process) if options.process else neutral()
-    table = evaluate([*entries, Entry(answer, options.expression)], (), habits)
+    process = process_of(options.process) if options.process else neutral()
+    table = evaluate([*entries, Entry(answer, options.expression)], (), process.for_materials(()))
     problems = [
         problem.model_copy(update={"name": "", "area": "design"})
         if problem.name == answer

@@ -1,6 +1,6 @@
 """Turning what libraries report into words for people."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from pydantic import ValidationError
@@ -8,16 +8,21 @@ from pydantic import ValidationError
 from .problem import Area, Problem
 
 
-def say_validation(error: ValidationError, area: Area, name: str) -> list[Problem]:
-    """The findings of a pydantic validation as problems, each with the place in the file.
+def say_validation(
+    error: ValidationError,
+    area: Area,
+    name: str,
+    say_place: Callable[[tuple[int | str, ...]], str] | None = None,
+) -> list[Problem]:
+    """The findings of a pydantic validation as problems, each with the place in the file, or as
+    ``say_place`` calls it.
 
     At most twenty are listed: a file of another kind is wrong everywhere.
     """
     problems = []
     for finding in error.errors(include_url=False)[:20]:
-        place = " → ".join(
-            _say_place(part) for part in finding["loc"] if not str(part).startswith("function-")
-        )
+        at = tuple(part for part in finding["loc"] if not str(part).startswith("function-"))
+        place = say_place(at) if say_place else " → ".join(_say_place(part) for part in at)
         problems.append(Problem(area=area, name=name, field=place, what=_say(finding, place)))
     return problems
 

@@ -1,5 +1,5 @@
-"""A process, figure by figure: value, unit, where it comes from, and how sure it is; lists of
-kerfs, bends and stock."""
+"""A process, figure by figure: value, unit, where it comes from, and how sure it is; beside them
+its lists."""
 
 from __future__ import annotations
 
@@ -34,38 +34,25 @@ from ..saving import ask_before_leaving, is_sure
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import button, clear, label, on_hover
+from ..widgets.cells import can_be_wrong, go_to, mark, unmark
+from .process_lists import ProcessList
 
-#: A chart of bends is no larger than this, bytes.
 _SOURCES = ("typed", "calibrated", "data sheet")
-#: Columns of the lists: what stands in the head, and the field.
-_LISTS: dict[str, tuple[tuple[str, str], ...]] = {
-    "kerfs": (("material, empty for any", "material"), ("thickness", "thickness"),
-              ("kerf", "kerf")),
-    "bends": (("material", "material"), ("thickness", "thickness"), ("radius", "radius"),
-              ("angle", "angle"), ("deduction", "deduction"), ("back", "springs_back"),
-              ("die", "die")),
-    "stock": (
-        ("name", "name"), ("material", "material"), ("nominal", "nominal"),
-        ("measured", "measured"),
-        ("sheet, x × y", "size"), ("grain", "grain"), ("film", "film"), ("price", "price"),
-        ("±", "scatter"),
-    ),
-}  # fmt: skip
 #: Figures that are chosen, with what can be chosen in words.
 _CHOICES: dict[str, tuple[str, dict[str, str]]] = {
     "relief": ("relief of corners", RELIEFS),
     "relief_openings": ("of openings", {"": "as notches", **RELIEFS}),
     "relief_pockets": ("of pockets", {"": "as notches", **RELIEFS}),
 }
-_TITLES = {
-    "kerfs": "KERF, mm",
-    "bends": "BENDS, mm and °; radius inside",
-    "stock": "STOCK, mm; grain along x or y; film yes or no; ± of the thickness",
-}
 
 
 class _Unread(ValueError):
-    """What is typed cannot be read, in words."""
+    """What is typed cannot be read, in words; ``item`` is the cell where it stands, if it does in
+    one."""
+
+    def __init__(self, text: str, item: QTableWidgetItem | None = None) -> None:
+        super().__init__(text)
+        self.item = item
 
 
 class ProcessEditor(QWidget):
@@ -115,10 +102,12 @@ class ProcessEditor(QWidget):
         self.figures.setHorizontalHeaderLabels(["figure", "value", "unit", "from", "±, 1 σ"])
         self.figures.verticalHeader().hide()
         self.figures.setAccessibleName("figures of the process")
+        self.figures.setMinimumWidth(544)
+        can_be_wrong(self.figures)
         header = self.figures.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 130), (2, 58), (3, 116), (4, 52)):
+        for column, width in ((1, 132), (2, 64), (3, 124), (4, 50)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()
@@ -137,7 +126,7 @@ class ProcessEditor(QWidget):
             button("Take over", "main", self.take_over, "Keep these figures as your own")
         )
         outer.addLayout(foot)
-        self.lists: dict[str, QTableWidget] = {}
+        self.lists: dict[str, ProcessList] = {}
         self._rows: list[str] = []
         #: What stood here when it began; empty where nothing was.
         self._begun: list[str] = []
@@ -162,10 +151,13 @@ class ProcessEditor(QWidget):
             self._begun = []
         return answer == "leave" or (answer == "save" and self.take_over())
 
+    def _tables(self) -> list[QTableWidget]:
+        return [self.figures, *(one.table for one in self.lists.values())]
+
     def _texts(self) -> list[str]:
         """All that can be typed or chosen here, as it stands."""
         texts = [line.text() for line in (self.name, self.material, self.density)]
-        for table in (self.figures, *self.lists.values()):
+        for table in self._tables():
             for row in range(table.rowCount()):
                 for column in range(table.columnCount()):
                     box, item = table.cellWidget(row, column), table.item(row, column)
@@ -233,7 +225,12 @@ class ProcessEditor(QWidget):
         self.lists = {}
         for name in ("kerfs", "bends", "stock"):
             if name in FIGURES[process.kind]:
-                self._add_list(name, [item.model_dump() for item in getattr(process, name)])
+                self.lists[name] = ProcessList(name, getattr(process, name))
+                self._beside.addWidget(self.lists[name])
+        if "bends" in self.lists:
+            tip = "Take the rows from a chart as text: thickness, radius, angle, deduction"
+            chart = button("From CSV …", "link", self._chart_dialog, tip)
+            self.lists["bends"].head.addWidget(chart)
         self.side.setVisible(bool(self.lists))
         self.restore.setVisible(self.session.library.is_own(process.name))
 
@@ -257,49 +254,6 @@ class ProcessEditor(QWidget):
             box.setAccessibleName(words)
             self.figures.setCellWidget(number, 1, box)
 
-    def _add_list(self, name: str, items: list[dict[str, object]]) -> None:
-        columns = _LISTS[name]
-        table = QTableWidget(0, len(columns))
-        table.setHorizontalHeaderLabels([words for words, _ in columns])
-        table.verticalHeader().hide()
-        table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        table.horizontalHeader().setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
-        table.horizontalHeader().setDefaultAlignment(
-            Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
-        )
-        if name == "stock":
-            for column, width in ((2, 66), (3, 76), (4, 100), (5, 48), (6, 42), (7, 48), (8, 42)):
-                table.horizontalHeader().setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-                table.setColumnWidth(column, width)
-        table.setAccessibleName(name)
-        for item in items:
-            self._put(table, [item[field] for _, field in columns])
-        head = QHBoxLayout()
-        head.addWidget(label(_TITLES[name], "group"))
-        head.addStretch(1)
-        head.addWidget(
-            button(
-                "+ row",
-                "link",
-                lambda: self._put(table, [""] * len(columns)),
-                f"One more row of {name}",
-            )
-        )
-        head.addWidget(
-            button(
-                "− row",
-                "link",
-                lambda: table.removeRow(table.currentRow()),
-                "Take the chosen row away",
-            )
-        )
-        if name == "bends":
-            tip = "Take the rows from a chart as text: thickness, radius, angle, deduction"
-            head.addWidget(button("From CSV …", "link", self._chart_dialog, tip))
-        self._beside.addLayout(head)
-        self._beside.addWidget(table)
-        self.lists[name] = table
-
     def _chart_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(
             self, "A chart of bends", "", "Text (*.csv *.txt *.tsv)"
@@ -314,30 +268,26 @@ class ProcessEditor(QWidget):
             bends = read_file(self, "chart", path)
         except SchabloneError as error:
             return self._say(str(error))
-        table = self.lists["bends"]
-        table.setRowCount(0)
-        for bend in bends:
-            self._put(table, [getattr(bend, field) for _, field in _LISTS["bends"]])
+        self.lists["bends"].fill(bends)
         self.wrong.setText("")
         self.session.said.emit(f"{len(bends)} bends from {path.name}. Take over keeps them.")
         return True
 
-    @staticmethod
-    def _put(table: QTableWidget, values: list[Any]) -> None:
-        at = table.rowCount()
-        table.insertRow(at)
-        for column, value in enumerate(values):
-            table.setItem(at, column, QTableWidgetItem(_said(value)))
-
     def take_over(self) -> bool:
         """Keep the figures as the user's own process; False, with words, where one cannot be."""
+        for table in self._tables():
+            unmark(table)
         try:
             made = self._typed()
             self.session.library.keep_process(made)
         except ValidationError as error:
-            name = self.name.text().strip()
-            return self._say(" ".join(p.what for p in say_validation(error, "process", name)))
-        except (_Unread, SchabloneError) as error:
+            return self._say_wrong(error)
+        except _Unread as error:
+            if error.item is not None:
+                mark(error.item)
+                go_to(error.item)
+            return self._say(str(error))
+        except SchabloneError as error:
             return self._say(str(error))
         self.session.process_changed()
         self.begin(made)
@@ -359,7 +309,7 @@ class ProcessEditor(QWidget):
         if density is None:
             raise _Unread(f"density: “{self.density.text()}” is no number in g/cm³.")
         material = {"name": self.material.text().strip(), "density": density}
-        lists = {field: self._rows_of(field) for field in self.lists}
+        lists = {field: one.rows() for field, one in self.lists.items()}
         changes = {"name": name, "material": material, **self._figures(), **lists}
         return retyped(self.process, self.process.with_(**changes))
 
@@ -367,7 +317,7 @@ class ProcessEditor(QWidget):
         """The figures as they are typed, with where each comes from."""
         changes: dict[str, object] = {}
         fits: dict[str, object] = self.process.fits.model_dump()
-        known = dict(self.process.known)
+        known: dict[str, object] = dict(self.process.known)
         for number, name in enumerate(self._rows):
             words = self.figures.item(number, 0).text()
             text, spread = (self.figures.item(number, column).text().strip() for column in (1, 4))
@@ -380,42 +330,35 @@ class ProcessEditor(QWidget):
                 lengths = [typed_length(part) for part in text.replace("×", "x").split("x")]
                 if len(lengths) != 3 or None in lengths:
                     raise _Unread(
-                        f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220."
+                        f"{words}: “{text}” is not three lengths, such as 250 × 210 × 220.",
+                        self.figures.item(number, 1),
                     )
                 changes[name] = lengths
                 continue
             if not text and name in STANDS_FOR:
                 changes[name] = None
                 continue
-            value, sure = typed_number(text), typed_number(spread) if spread else 0.0
+            unit = self.figures.item(number, 2).text()
+            value, sure = _in_unit(text, unit), _in_unit(spread, unit) if spread else 0.0
             if value is None or sure is None:
-                raise _Unread(f"{words}: “{text if value is None else spread}” is no number.")
+                column, shown = (1, text) if value is None else (4, spread)
+                kind = "length" if unit == "mm" else "number"
+                raise _Unread(
+                    f"{words}: “{shown}” is no {kind}.", self.figures.item(number, column)
+                )
             if name.startswith("fits."):
                 fits[name[5:]] = value
             else:
                 changes[name] = value
             source = self.figures.cellWidget(number, 3)
             assert isinstance(source, QComboBox)
-            was = known.get(name, Known())
-            mark = Known.model_validate(
-                {**was.model_dump(), "source": source.currentText(), "uncertainty": sure}
-            )
-            if mark != Known():
-                known[name] = mark
+            was = self.process.known.get(name, Known()).model_dump()
+            sureness = {**was, "source": source.currentText(), "uncertainty": sure}
+            if sureness != Known().model_dump():
+                known[name] = sureness
             else:
                 known.pop(name, None)
         return {**changes, "fits": fits, "known": known}
-
-    def _rows_of(self, name: str) -> list[dict[str, object]]:
-        """The rows of a list as they are typed; empty ones are left out."""
-        table, rows = self.lists[name], []
-        for at in range(table.rowCount()):
-            cells = {
-                field: table.item(at, k).text().strip() for k, (_, field) in enumerate(_LISTS[name])
-            }
-            if any(cells.values()):
-                rows.append({field: _meant(field, text) for field, text in cells.items() if text})
-        return rows
 
     def forget(self) -> None:
         """Back to the process as it ships, after a question."""
@@ -438,25 +381,52 @@ class ProcessEditor(QWidget):
         else:
             self.begin(again)
 
+    def _say_wrong(self, error: ValidationError) -> bool:
+        """Say what is no figure of a machine, and show the first of it."""
+        found = say_validation(error, "process", self.name.text().strip(), self._say_place)
+        items = [self._item_at(one["loc"]) for one in error.errors(include_url=False)]
+        for item in reversed([item for item in items if item is not None]):
+            mark(item)
+            go_to(item)
+        return self._say(" ".join(problem.what for problem in found))
+
+    def _say_place(self, place: tuple[int | str, ...]) -> str:
+        """Where a figure stands, as it is called here."""
+        match place:
+            case ():
+                return self.name.text().strip() or self.process.name
+            case (str(name), int(number), *field) if name in self.lists:
+                return self.lists[name].say_place(number, str(field[0]) if field else "")
+            case ("material", field):
+                return "density" if field == "density" else "material"
+            case _ if (item := self._item_at(place)) is not None:
+                words = self.figures.item(item.row(), 0).text()
+                return words if item.column() == 1 else f"{words}, ±"
+            case _:
+                return " ".join(str(part) for part in place)
+
+    def _item_at(self, place: tuple[int | str, ...]) -> QTableWidgetItem | None:
+        """The cell of a figure by its place in the process; None where it stands in none."""
+        match place:
+            case (str(name), int(number), *field) if name in self.lists:
+                return self.lists[name].item_at(number, str(field[0]) if field else "")
+            case ("fits", str(fit), *_):
+                name, column = f"fits.{fit}", 1
+            case ("known", str(name), *_):
+                column = 4
+            case (str(name), *_):
+                column = 1
+            case _:
+                return None
+        return self.figures.item(self._rows.index(name), column) if name in self._rows else None
+
     def _say(self, text: str) -> bool:
         self.wrong.setText(text)
         return False
 
 
-def _said(value: Any) -> str:
-    """A cell of a list."""
-    if isinstance(value, bool):
-        return "yes" if value else "no"
-    if isinstance(value, tuple):
-        return " × ".join(plain(part, 2) for part in value)
-    return plain(value, 5) if isinstance(value, float) else str(value)
-
-
-def _meant(field: str, text: str) -> Any:
-    """What a cell of a list says; what cannot be read stays as it is and is refused with its
-    words."""
-    if field == "film":
-        return {"yes": True, "no": False, "": False}.get(text.lower(), text)
-    if field == "size":
-        return [part.replace(",", ".").strip() for part in text.replace("×", "x").split("x")]
-    return text if field in ("name", "material") else text.replace(",", ".")
+def _in_unit(text: str, unit: str) -> float | None:
+    """A figure as it was typed, with its unit or without, a length in any; None where it is none."""
+    if unit == "mm":
+        return typed_length(text)
+    return typed_number(text.removesuffix(unit))

@@ -32,6 +32,7 @@ from ..saving import ask_file
 from ..session import Session
 from ..theme import theme
 from ..widgets.basics import Flow, button, clear, label, on_hover, restyle
+from ..widgets.cells import can_be_wrong, mark
 
 
 class VariantStrip(QWidget):
@@ -133,6 +134,7 @@ class SizeTableSheet(QWidget):
         )
         self.table = QTableWidget()
         self.table.setAccessibleName("size table")
+        can_be_wrong(self.table)
         self.table.setSelectionMode(QAbstractItemView.SelectionMode.ContiguousSelection)
         self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Interactive)
         self.table.horizontalHeader().setStretchLastSection(True)
@@ -215,6 +217,7 @@ class SizeTableSheet(QWidget):
             item.setFont(font)
         color = None if is_right else QColor(theme().ochre_text)
         item.setData(Qt.ItemDataRole.ForegroundRole, color)
+        mark(item, is_wrong=not is_right)
 
     def _put(self, table: SizeTable, did: str) -> bool:
         """Take a table over, or say in words why not and show the old one."""

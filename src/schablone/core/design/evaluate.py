@@ -50,7 +50,15 @@ def table_of(
         if step.on and step.puts_in():
             workings += _could_ask(step, design, measured or {})
     screws = {row.nominal: (row.fine, row.medium, row.coarse) for row in design.screws}
-    return evaluate(entries, workings, process, _columns(design), screws)
+    return evaluate(entries, workings, _as_met(process, design), _columns(design), screws)
+
+
+def _as_met(process: Process, design: Design) -> Process:
+    """The process as the parts of a design that are made by it meet it."""
+    mine = [part.material for part in design.parts if part.process == process.name]
+    if not mine or design.process == process.name:
+        mine += [part.material for part in design.parts if not part.process]
+    return process.for_materials(mine)
 
 
 def with_given(table: ValueTable, design: Design, given: Mapping[str, str]) -> ValueTable | None:
@@ -204,6 +212,7 @@ class TableKeeper:
         """Designs are values, so what is the same object has not changed."""
         if (
             before.steps is not design.steps
+            or before.parts is not design.parts  # of what they are chooses the stock
             or before.screws is not design.screws
             or before.table is not design.table
             or before.bought is not design.bought

@@ -9,13 +9,14 @@ from functools import partial
 
 from ..kernel.body import Body, stretched, unfolded
 from ..kernel.figures import Figures, is_kernel_failure
-from ..kernel.flat import leaning_faces
+from ..kernel.flat import leaning_faces, plate_of
 from ..kernel.flat_cuts import CUT_UPRIGHT, said_leaning
 from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.operations import apply
 from ..kernel.tools import stretched_tool
 from ..problem import Problem, Severity
+from ..process.model import Process
 from .built import Memory, Rebuilt, key_of
 from .model import Design
 from .treat import bevels, cuts, treated
@@ -152,6 +153,7 @@ class Finishing:
                     )
                     continue
                 assert isinstance(cut, Body)
+                self.tell_of_kerf(part, cutter.process, blank, key)
                 blank = replace(cut, blank_of=blank.blank_of)
             self.result.bodies[part] = blank
             self.result.keys[part] = key
@@ -196,6 +198,7 @@ class Finishing:
             assert isinstance(whole, Body)
             self.result.bodies[part] = whole
             self.result.keys[part] = key
+            self.tell_of_kerf(part, machine, body, key)
             if sides:
                 self.tell(
                     part,
@@ -204,6 +207,21 @@ class Finishing:
                     "Change the part, or choose another machine for it.",
                     severity="warning",
                 )
+
+    def tell_of_kerf(self, part: str, machine: Process, body: Body, key: str) -> None:
+        """Say so where a part is cut by a width that nobody knows of its material."""
+        if machine.kind != "laser or knife":
+            return
+        material = self.result.made_of[part]
+        thick = self.memory.get(f"thick {key}", lambda: plate_of(body).thickness)
+        assert isinstance(thick, float)
+        if taken := machine.kerf_from(material, thick):
+            self.tell(
+                part,
+                f"No kerf of {material} of {thick:.4g} mm is known on {machine.name}: {taken}.",
+                "Calibrate the machine with a piece of it, or give its kerf a row in the process.",
+                severity="warning",
+            )
 
     def leaning(self, body: Body, key: str) -> tuple[FaceName, ...]:
         """What of a part as it is drawn a machine that cuts leaves upright instead."""

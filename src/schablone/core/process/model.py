@@ -5,12 +5,13 @@ from __future__ import annotations
 
 import itertools
 import math
+from collections.abc import Iterable
 from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
 from ..model import Frozen, OneLine, Paragraphs
-from ..words import say_name
+from ..words import listed, say_name
 from .fits import Fits
 from .known import BedLength, Bend, Kerf, Known, Material, MeasuredPiece, Spread, Stock
 
@@ -65,7 +66,7 @@ NAMES: dict[str, tuple[str, str]] = {
     "longest_bend": ("longest bend", "mm"), "open_height": ("open height over a bend", "mm"),
     "offset_tool": ("offsets in one stroke, up to", "mm"),
     "flow": ("lays down, on the whole", "mm³/s"), "cut_speed": ("cuts, on the whole", "mm/s"),
-    "pierce": ("to begin a cut takes", "s"), "set_up": ("to set up a sheet or bed takes", "min"),
+    "pierce": ("beginning a cut", "s"), "set_up": ("setting up a sheet or bed", "min"),
     "hour_cost": ("an hour costs", "€"), "kilo_cost": ("a kilogram costs", "€"),
 }  # fmt: skip
 
@@ -91,6 +92,11 @@ STANDS_FOR = {
     "lying_hole_gain": "hole_gain",
     "length_gain": "peg_gain",
 }
+
+
+#: A kerf of a material stands for a sheet of it that is thicker or thinner by this factor: sheets
+#: that are sold alike differ by as much.
+_AS_THICK = 1.1
 
 
 class _WrittenOnce(Frozen):
@@ -259,16 +265,29 @@ class Process(_WrittenOnce):
     def kerf_in(self, material: str, thickness: float) -> float:
         """The width of the cut, mm: as stated for the material and thickness, on the straight line
         between two thicknesses, or that of the nearest; for any material where none is stated for
-        this one."""
+        this one, and of all others where there is none of that either (see :meth:`kerf_from`)."""
+        known = [(k.thickness, k.kerf) for k in self._kerfs_for(material)]
+        return _between(sorted(known), thickness) if known else 0.0
+
+    def _kerfs_for(self, material: str) -> list[Kerf]:
+        """Those that stand for a material."""
         for mine in (material, ""):
-            known = sorted((k.thickness, k.kerf) for k in self.kerfs if k.material == mine)
-            if known:
-                return _between(known, thickness)
-        return (
-            _between(sorted((k.thickness, k.kerf) for k in self.kerfs), thickness)
-            if self.kerfs
-            else 0.0
-        )
+            if known := [kerf for kerf in self.kerfs if kerf.material == mine]:
+                return known
+        return list(self.kerfs)
+
+    def kerf_from(self, material: str, thickness: float) -> str:
+        """What :meth:`kerf_in` takes the width of the cut from, in words, where none is known of
+        this material about as thick; empty where one is."""
+        known = self._kerfs_for(material)
+        if not known:
+            return "it is cut as if the cut had no width"
+        near = min(known, key=lambda kerf: abs(kerf.thickness - thickness))
+        thick = [kerf.thickness for kerf in known]
+        around = min(thick) / _AS_THICK <= thickness <= max(thick) * _AS_THICK
+        if around and near.material in ("", material):
+            return ""
+        return f"that of {near.material or 'any material'} of {near.thickness:g} mm is taken"
 
     def spread_in(self, material: str, thickness: float) -> Spread | None:
         """What a calibration found of how far pieces lie from what is expected, of a machine that
@@ -324,16 +343,42 @@ class Process(_WrittenOnce):
             history=(*rest, State.of(self)),
         )
 
+    def for_materials(self, materials: Iterable[str]) -> Process:
+        """The process as things of these materials meet it, an empty name being what it works: with
+        the stock that is of none of them left out. What is of no stated material takes stock of
+        any, where there is none so thick of its own."""
+        asked = set(materials) or {""}
+        mine = {"", *(name or self.material.name for name in asked)}
+        of_mine = {stock.nominal for stock in self.stock if stock.material in mine}
+        kept = tuple(
+            stock
+            for stock in self.stock
+            if stock.material in mine or ("" in asked and stock.nominal not in of_mine)
+        )
+        return self if kept == self.stock else self.model_copy(update={"stock": kept})
+
     def stock_of(self, nominal: float) -> float:
         """The measured thickness of the stock with a nominal one, mm; the nominal one where there
-        is no such stock."""
-        return next((s.measured for s in self.stock if abs(s.nominal - nominal) < 1e-6), nominal)
+        is no such stock.
 
-    def scatter_of(self, thickness: float) -> float:
-        """The standard deviation of the thickness of the stock that is so thick, by measure or by
-        name, mm; 0 where there is none, or nobody looked."""
+        Raises:
+            ValueError: where several are sold as this thick and differ by measure.
+        """
+        named = [stock for stock in self.stock if abs(stock.nominal - nominal) < 1e-6]
+        if len({stock.measured for stock in named}) > 1:
+            known = listed([f"“{stock.name}” of {stock.measured:g} mm" for stock in named])
+            raise ValueError(
+                f"several stocks of {self.name} are sold as {nominal:g} mm: {known}; say of which "
+                "material the part is, or leave only the one in use in the list of stock"
+            )
+        return named[0].measured if named else nominal
+
+    def scatter_of(self, thickness: float, material: str) -> float:
+        """The standard deviation of the thickness of the stock of a material that is so thick, by
+        measure or by name, mm; 0 where there is none, or nobody looked."""
+        known = self.for_materials({material}).stock
         for thick in ("measured", "nominal"):
-            for stock in self.stock:
+            for stock in known:
                 if abs(getattr(stock, thick) - thickness) < 1e-6:
                     return stock.scatter
         return 0.0

@@ -70,18 +70,20 @@ def size_report(
             # nobody has measured.
             lines.append(_judged(row, Sure(0.0, 0.0, False), meant))
         elif bent is None:
-            lines.append(_line(row, meant, leans, spread))
+            lines.append(_line(row, meant, leans, spread, material))
         else:
             lines.append(replace(_judged(row, bent[1], meant), bent=bent[0]))
     return lines
 
 
-def _line(row: LensRow, meant: Meant | None, leans: float, spread: Spread | None) -> SizeLine:
+def _line(
+    row: LensRow, meant: Meant | None, leans: float, spread: Spread | None, material: str
+) -> SizeLine:
     if not row.is_made:
         return SizeLine(row, Sure(0.0, 0.0, True), "not made by the machine")
     if row.measure.thick and row.process.family == "cut":
         # A board is as thick as it is: no figure of the machine acts on that.
-        scatter = row.process.scatter_of(row.wanted.value)
+        scatter = row.process.scatter_of(row.wanted.value, material)
         return _judged(row, Sure(0.0, scatter, True), meant, leans)
     noise = noise_kind(row)
     sure = sure_of(row.process, slopes_of(row, row.process), row.sent.value, spread, noise)

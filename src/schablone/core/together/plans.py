@@ -20,6 +20,8 @@ from .sheets import Layout, Sheet
 _WEB, _BESIDE = 3.0, 6.0
 #: How far they stay from the edge, mm.
 _MARGIN = 5.0
+#: How far the thickness of a part may be from that of the stock that it is cut from, mm.
+_AS_THICK = 0.26
 
 
 @dataclass(frozen=True)
@@ -63,16 +65,17 @@ def likely_sheet(built: Rebuilt, item: Item) -> Sheet:
 
 
 def stock_of(process: Process, item: Item) -> Stock | None:
-    """The stock in the rack of a process that a flat part is cut from, as far as it is known."""
+    """The stock in the rack of a process that a flat part is cut from, as far as it is known: that
+    nearest in thickness, of equal ones the first."""
     if not item.is_flat:
         return None
-    fitting = [
-        stock
+    off = {
+        stock: off
         for stock in process.stock
         if stock.material in ("", item.piece.material)
-        and abs(stock.measured - item.thickness) < 0.26
-    ]
-    return fitting[0] if fitting else None
+        and (off := abs(stock.measured - item.thickness)) < _AS_THICK
+    }
+    return min(off, key=lambda stock: off[stock], default=None)
 
 
 def plan(
