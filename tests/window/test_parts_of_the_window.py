@@ -520,6 +520,31 @@ def test_two_variants_are_compared_and_follow_edits(qtbot, session: Session) -> 
     assert not lines.isVisibleTo(sheet)
 
 
+def test_what_is_wrong_in_variants_that_are_not_in_force_is_seen(qtbot, session) -> None:
+    def put(**widths: str) -> None:
+        rows = tuple(Variant(name=name, cells={"width": text}) for name, text in widths.items())
+        session.edit(lambda d: edit.put_size_table(d, SizeTable(columns=("width",), rows=rows)), "")
+
+    put(right="300 mm", bare="300", huge="9 m", lost="wdth")
+    sheet = SizeTableSheet(session)
+    qtbot.addWidget(sheet)
+    sheet.show()
+
+    def marked() -> list[bool]:
+        cells = [sheet.table.item(row, 1) for row in range(sheet.table.rowCount())]
+        return [cell.data(Qt.ItemDataRole.BackgroundRole) is not None for cell in cells]
+
+    qtbot.waitUntil(lambda: marked() == [False, True, True, True])
+    assert sheet.wrong.text().startswith("bare, width: “300” is a count, a length is wanted.")
+    assert "above its upper limit" in sheet.table.item(2, 1).toolTip()
+    assert "There is no size “wdth”" in sheet.table.item(3, 1).toolTip()
+    put(right="300 mm", bare="300 mm")
+    qtbot.waitUntil(lambda: marked() == [False, False] and not sheet.wrong.text())
+    # Where something else of the sheet changes, all of them are looked at again.
+    session.edit(lambda d: edit.change_size(d, "width", high="299 mm"), "")
+    qtbot.waitUntil(lambda: marked() == [True, True])
+
+
 def test_inches_for_looking_change_nothing_but_what_is_shown(window) -> None:
     before = window.session.design
     window.session.look_in("in")

@@ -22,7 +22,7 @@ from .saving import ask_before_leaving
 from .session import Session
 from .theme import theme
 from .widgets.basics import button, label
-from .widgets.cells import can_be_wrong, mark, unmark
+from .widgets.cells import can_be_wrong, go_to, mark, unmark
 
 _HEADS = ("screw, mm", "fine, mm", "medium, mm", "coarse, mm", "where from")
 
@@ -118,10 +118,12 @@ class ScrewsWindow(QWidget):
         unmark(self.table)
         for at, texts in self._own().items():
             numbers = [value for text in texts[:4] if (value := typed_length(text)) is not None]
-            for column in [k for k, text in enumerate(texts[:4]) if typed_length(text) is None]:
-                mark(self.table.item(at, column))
-            if len(numbers) < 4:
-                self.table.scrollToItem(self.table.item(at, 0))
+            unread = [k for k, text in enumerate(texts[:4]) if typed_length(text) is None]
+            for cell in (self.table.item(at, column) for column in reversed(unread)):
+                assert cell is not None
+                mark(cell)
+                go_to(cell)
+            if unread:
                 return self._say("Type a length in each of the first four cells.")
             rows.append((numbers[0], numbers[1], numbers[2], numbers[3], texts[4]))
         try:

@@ -426,7 +426,8 @@ class ProcessEditor(QWidget):
 
 
 def _in_unit(text: str, unit: str) -> float | None:
-    """A figure as it was typed, with its unit or without, a length in any; None where it is none."""
+    """A figure as it was typed, with its unit or without, a length in any; None where it is no
+    such."""
     if unit == "mm":
         return typed_length(text)
     return typed_number(text.removesuffix(unit))

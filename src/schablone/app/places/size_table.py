@@ -1,11 +1,11 @@
-"""The size table: a strip of variants under the sizes, and the sheet in which they are edited."""
+"""The sheet in which the size table is edited."""
 
 from __future__ import annotations
 
 from pathlib import Path
 
-from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QColor, QGuiApplication, QKeySequence, QShortcut, QShowEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QComboBox,
@@ -21,9 +21,10 @@ from PySide6.QtWidgets import (
 
 from ...core.design import Variant
 from ...core.design import edit as edits
-from ...core.design.compare import Difference, differing_sizes
+from ...core.design.compare import differing_sizes
 from ...core.design.exchange import read_table, write_table
 from ...core.design.model import SizeTable
+from ...core.design.variants import VariantsLookedAt
 from ...core.formula import FormulaError, parse
 from ...core.problem import SchabloneError
 from ...core.whole_files import write_whole
@@ -31,69 +32,9 @@ from ..reading import read_file
 from ..saving import ask_file
 from ..session import Session
 from ..theme import theme
-from ..widgets.basics import Flow, button, clear, label, on_hover, restyle
+from ..widgets.basics import button, label, on_hover
 from ..widgets.cells import can_be_wrong, mark
-
-
-class VariantStrip(QWidget):
-    """The variants as pills; the one in force is filled. ``edit_wanted`` and ``make_all_wanted``
-    ask for more."""
-
-    edit_wanted = Signal()
-    make_all_wanted = Signal()
-
-    def __init__(self, session: Session) -> None:
-        super().__init__()
-        self.session = session
-        self.pills: dict[str, QWidget] = {}
-        layout = QVBoxLayout(self)
-        layout.setContentsMargins(0, 4, 0, 0)
-        layout.setSpacing(6)
-        head = QHBoxLayout()
-        head.addWidget(label("SIZE TABLE", "group"))
-        head.addStretch(1)
-        self.edit = button("Edit …", "link", self.edit_wanted.emit, "Edit the size table")
-        self.make = button(
-            "Make all …", "link", self.make_all_wanted.emit, "Build and export every variant"
-        )
-        head.addWidget(self.edit)
-        head.addWidget(self.make)
-        layout.addLayout(head)
-        self._place = QVBoxLayout()
-        layout.addLayout(self._place)
-        self._shown: tuple[object, ...] | None = None
-
-    def refresh(self) -> None:
-        table = self.session.design.table
-        self.make.setVisible(bool(table.rows))
-        shown = (tuple(row.name for row in table.rows), table.current)
-        if shown == self._shown:
-            return
-        self._shown = shown
-        clear(self._place)
-        self.pills = {}
-        flow = Flow(6, 6)
-        for row in table.rows[:40]:
-            pill = button(
-                row.name,
-                "pill",
-                lambda name=row.name: self.choose(name),
-                f"Put {row.name} into force",
-            )
-            restyle(pill, chosen=row.name == table.current)
-            self.pills[row.name] = pill
-            flow.put(pill)
-        if len(table.rows) > 40:
-            flow.put(label(f"and {len(table.rows) - 40} more", "quiet"))
-        if table.rows:
-            self._place.addWidget(flow)
-
-    def choose(self, name: str) -> None:
-        """Put a variant into force, or the one in force out of it."""
-        wanted = "" if name == self.session.design.table.current else name
-        self.session.edit(
-            lambda design: edits.choose_row(design, wanted), f"variant {wanted or 'none'}"
-        )
+from .variants_compared import ComparisonTable
 
 
 class SizeTableSheet(QWidget):
@@ -111,7 +52,13 @@ class SizeTableSheet(QWidget):
         self._filling = False
         #: What was typed and is not right yet, with why, by variant and column.
         self._unfinished: dict[tuple[str, str], tuple[str, str]] = {}
+        #: What comes of the variants, looked at a few at a time while nobody waits.
+        self._looked_at = VariantsLookedAt()
+        self._looking = QTimer(self)
+        self._looking.setInterval(0)
+        self._looking.timeout.connect(self._look_on)
         self._compared: tuple[str, str] = ("", "")
+        self._is_told = False
         layout = QVBoxLayout(self)
         layout.setContentsMargins(22, 16, 22, 16)
         layout.setSpacing(10)
@@ -201,6 +148,24 @@ class SizeTableSheet(QWidget):
         self.column.addItems([size.name for size in design.sizes if size.name not in table.columns])
         self._filling = False
         self._show_comparison()
+        self._looked_at.begin(design, self.session.process)
+        self._looking.start()
+
+    def _look_on(self) -> None:
+        """Look at what some more variants come to, and show what is wrong in them."""
+        if not self.isVisible() or not self._looked_at.go_on():
+            self._looking.stop()
+        table, found, self._filling = self.session.design.table, self._looked_at.take(), True
+        for number, row in enumerate(table.rows):
+            for column, name in enumerate(("", *table.columns) if row.name in found else ()):
+                item, wrong = self.table.item(number, column), found[row.name].get(name, "")
+                if item is not None and (row.name, name) not in self._unfinished:
+                    mark(item, is_wrong=bool(wrong))
+                    if item.toolTip() != wrong:
+                        on_hover(item, wrong)
+        self._filling = False
+        if not self._unfinished and not self._is_told:
+            self._say(self._looked_at.first, of_variants=True)
 
     def _show_cell(
         self, row: int, column: int, text: str, is_bold: bool, is_right: bool = True
@@ -245,9 +210,15 @@ class SizeTableSheet(QWidget):
         self._say(f"{before} {told[0]}".strip() if told else "")
         return bool(told)
 
-    def _say(self, text: str) -> None:
+    def _say(self, text: str, *, of_variants: bool = False) -> None:
+        """Say what is wrong; what variants come to, as long as nothing else is."""
+        self._is_told = bool(text) and not of_variants
         self.wrong.setText(text)
         self.wrong.setVisible(bool(text))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        self._looking.start()
 
     def _changed(self, item: QTableWidgetItem) -> None:
         if self._filling:
@@ -411,52 +382,3 @@ class SizeTableSheet(QWidget):
                 write_whole(path, write_table(self.session.design).encode("utf8"))
             except SchabloneError as error:
                 self._say(error.problems[0].text)
-
-
-class ComparisonTable(QTableWidget):
-    """What differs between two variants: a line for each size, its two values and the
-    difference."""
-
-    def __init__(self) -> None:
-        super().__init__(0, 4)
-        self.setAccessibleName("comparison of two variants")
-        self.setEditTriggers(QAbstractItemView.EditTrigger.NoEditTriggers)
-        self.setTabKeyNavigation(False)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.NoSelection)
-        self.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.verticalHeader().hide()
-        self.setShowGrid(False)
-        self.horizontalHeader().setDefaultSectionSize(170)
-        self.horizontalHeader().setStretchLastSection(True)
-
-    def show_differences(
-        self, names: tuple[str, str], differences: list[Difference], session: Session
-    ) -> None:
-        """Fill the lines."""
-        self.setHorizontalHeaderLabels(
-            [
-                f"{len(differences)} sizes differ" if differences else "no size differs",
-                *names,
-                "change",
-            ]
-        )
-        self.setRowCount(len(differences))
-        for number, item in enumerate(differences):
-            size, change = session.design.size(item.name), item.change
-            values = [session.say(value, size) if value else "no value" for value in item.values]
-            sign = "+" if change and change.value > 0 else ""
-            texts = [item.name, *values, f"{sign}{session.say(change, size)}" if change else ""]
-            for column, text in enumerate(texts):
-                cell = QTableWidgetItem(text)
-                if column:
-                    cell.setTextAlignment(
-                        Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
-                    )
-                formula = item.formulas[column - 1] if column in (1, 2) else None
-                on_hover(cell, formula or "")
-                self.setItem(number, column, cell)
-                self.horizontalHeaderItem(column).setTextAlignment(
-                    Qt.AlignmentFlag(
-                        Qt.AlignmentFlag.AlignRight if column else Qt.AlignmentFlag.AlignLeft
-                    )
-                )

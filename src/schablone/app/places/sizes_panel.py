@@ -24,7 +24,7 @@ from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import claims_typing, typed_text
 from .group_head import GroupHead
 from .size_row import SizeRow
-from .size_table import VariantStrip
+from .variant_strip import VariantStrip
 
 #: So many rows are shown at once.
 MOST_ROWS = 150

@@ -26,9 +26,9 @@ class _Marked(QStyledItemDelegate):
     ) -> None:
         wash = index.data(Qt.ItemDataRole.BackgroundRole)
         if wash is not None:
-            painter.fillRect(option.rect, wash)  # type: ignore[attr-defined]
+            painter.fillRect(option.rect, wash)
             option = QStyleOptionViewItem(option)
-            option.state &= ~QStyle.StateFlag.State_Selected  # type: ignore[attr-defined]
+            option.state &= ~QStyle.StateFlag.State_Selected
         super().paint(painter, option, index)
 
 

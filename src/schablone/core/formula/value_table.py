@@ -130,6 +130,11 @@ class ValueTable:
     screws: Screws = field(default_factory=dict)
     _sent_columns: dict[str, Column] = field(default_factory=dict)
 
+    @property
+    def reads_columns(self) -> bool:
+        """Whether a formula reads a column of the size table."""
+        return bool(self._wanted_columns)
+
     def env(self, *, sent: bool = False) -> Env:
         """What formulas are evaluated in, under the lens *Wanted* or *Sent*."""
         uncorrected = _Uncorrected(self.habits) if self.habits else None
