@@ -42,10 +42,16 @@ def test_what_is_typed_of_bought_parts_stays_with_them(qtbot, window, monkeypatc
     choose(f"{first}, changed")
     assert hands.find("currency: typed").text() == "CHF"
     assert not hands.find("Change it in the design", QPushButton).isEnabled()
+    hands.retype("in formulas: typed", "1pcb")
+    hands.until("“in formulas” is “1pcb”; a name has letters")
     hands.retype("in formulas: typed", "pcb")
+    hands.retype("height of the outline", "2e6 mm")
+    hands.until("comes to more than 1 km")
+    hands.retype("height of the outline", "20 mm")
+    hands.retype("mass, g: typed", "0,02 kg")
     hands.click("Change it in the design")
     (mine,) = window.session.design.bought
-    assert (mine.name, mine.price, mine.currency) == ("pcb", 12.5, "CHF")
+    assert (mine.name, mine.price, mine.currency, mine.mass) == ("pcb", 12.5, "CHF", 20)
     assert window.session.design.size("room").formula == "pcb.length + 2 mm"
     hands.press(Qt.Key.Key_Z, Qt.KeyboardModifier.ControlModifier)
     hands.until("Change it in the design")

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ..core.formula.typed import typed_number
+from ..core.formula.typed import typed_mass, typed_number
 from ..core.quantity import plain
 from .bought_picture import BoughtPicture
 from .widgets.basics import label
@@ -42,6 +42,11 @@ _FIRST = [
     {"x": f"{x} mm", "y": f"{y} mm", "round": "0 mm"}
     for x, y in ((-10, -5), (10, -5), (10, 5), (-10, 5))
 ]
+#: The fields, and what they are called.
+_FIELDS = {
+    "title": "called", "sort": "a kind of", "name": "in formulas", "source": "from",
+    "price": "price", "currency": "", "mass": "mass, g",
+}  # fmt: skip
 #: What a table's columns are called where their field's name does not say it.
 _SAID = {"tolerance": "± mm", "towards": "lies with its", "clearance": "gap", "diameter": "ø"}
 #: The fields of each kind of outline.
@@ -74,10 +79,7 @@ class BoughtForm(QWidget):
         fields.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
         self.fields: dict[str, QLineEdit] = {}
         price = QHBoxLayout()
-        for name, words in (
-            ("title", "called"), ("sort", "a kind of"), ("name", "in formulas"),
-            ("source", "from"), ("price", "price"), ("currency", ""), ("mass", "mass, g"),
-        ):  # fmt: skip
+        for name, words in _FIELDS.items():
             line = QLineEdit()
             line.setAccessibleName(f"{words or name}: typed")
             line.textEdited.connect(self._edited)
@@ -227,8 +229,8 @@ class BoughtForm(QWidget):
         }
         for name in ("title", "sort", "source", "currency"):
             data[name] = data[name] or ""
-        for name in ("price", "mass"):
-            number = typed_number(data[name] or "")
+        for name, read in (("price", typed_number), ("mass", typed_mass)):
+            number = read(data[name] or "")
             data[name] = data[name] if number is None else number
         data["name"] = data["name"] or ""
         kind = self.kind.currentData()
@@ -247,6 +249,13 @@ class BoughtForm(QWidget):
             data[field] = self._typed_rows(field, columns)
         data["note"] = self._data.get("note", "")
         return data
+
+    @staticmethod
+    def say_place(place: tuple[int | str, ...]) -> str:
+        """Where something of a part stands, as it is called here."""
+        field, *within = place
+        words = (f"row {at + 1}" if isinstance(at, int) else _SAID.get(at, at) for at in within)
+        return ", ".join([_FIELDS.get(str(field), str(field)), *words])
 
     def _typed_rows(self, field: str, columns: Mapping[str, str]) -> list[dict[str, str]]:
         """The rows of a table in which anything is typed."""

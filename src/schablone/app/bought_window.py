@@ -206,7 +206,7 @@ class BoughtWindow(QWidget):
             part = BoughtPart.model_validate(self.form.described())
             resolved(part)
         except ValidationError as error:
-            said = say_validation(error, "file", "")[0].what
+            said = say_validation(error, "file", "", self.form.say_place)[0].what
         except BoughtError as error:
             said = f"{error.what} {error.hint}".strip()
         else:

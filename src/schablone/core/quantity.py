@@ -15,6 +15,9 @@ from typing import NamedTuple
 
 import numpy as np
 
+#: The longest length of which anything is made here, mm: beyond it the geometry loses its digits.
+LONGEST_MADE = 1e6
+
 
 class Kind(NamedTuple):
     """Exponents of length, mass and angle, or one of the special kinds named by ``tag``."""

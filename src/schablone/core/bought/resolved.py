@@ -17,7 +17,7 @@ from ..kernel.naming import FaceName
 from ..kernel.prism import Prism
 from ..kernel.tools import ForeignSolid, Tool, placed
 from ..packed import unpacked
-from ..quantity import LENGTH
+from ..quantity import LENGTH, LONGEST_MADE
 from ..sketch.curves import Curve, EllipticArc, Segment
 from ..sketch.loops import Loop
 from ..sketch.mapping import XY
@@ -185,6 +185,11 @@ class _Reader:
             raise BoughtError(f"{self.part.said}: {what}: {error.what}", error.hint) from None
         if not math.isfinite(value):
             raise BoughtError(f"{self.part.said}: {what} is no number.", f"Change “{formula}”.")
+        if abs(value) > LONGEST_MADE:
+            raise BoughtError(
+                f"{self.part.said}: {what} comes to more than 1 km, and nothing is as long here.",
+                f"Look for a slipped point or a wrong unit in “{formula}”.",
+            )
         return value
 
     def above_zero(self, formula: str, what: str) -> float:

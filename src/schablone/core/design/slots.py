@@ -9,7 +9,7 @@ from dataclasses import dataclass, field
 
 from ..formula import FormulaError
 from ..formula.value_table import Parameter, ValueTable
-from ..quantity import LENGTH, Quantity
+from ..quantity import LENGTH, LONGEST_MADE, Quantity
 from ..steps.base import Slot
 
 
@@ -23,8 +23,6 @@ class SlotValues:
     errors: list[tuple[Slot, FormulaError]] = field(default_factory=list)
 
 
-#: The longest length that a step takes, mm.
-LONGEST = 1e6
 #: The most members of a row or grid whose conditions are worked out.
 _MOST_COUNTED = 5000
 
@@ -74,7 +72,7 @@ def _not_too_long(slot: Slot, value: float) -> None:
     Raises:
         FormulaError: says so.
     """
-    if slot.kind == LENGTH and abs(value) > LONGEST:
+    if slot.kind == LENGTH and abs(value) > LONGEST_MADE:
         raise FormulaError(
             f"The {slot.label} comes to more than 1 km, and nothing here is made as long.",
             None,

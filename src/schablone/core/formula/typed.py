@@ -1,16 +1,16 @@
 """Numbers in fields that hold no formula, as people type them: with a point or a comma, and of
-lengths with their unit."""
+lengths and masses with their unit."""
 
 from __future__ import annotations
 
 import math
 import re
 
-from ..quantity import LENGTH
+from ..quantity import LENGTH, MASS, Kind
 from .literal import PATTERN, read_literal
 
 _NUMBER = re.compile(r"[+-]?(\d+\.?\d*|\.\d+)([eE][+-]?\d+)?")
-_LENGTH = re.compile(rf"([+-]?)\s*({PATTERN})")
+_LITERAL = re.compile(rf"([+-]?)\s*({PATTERN})")
 
 
 def typed_number(text: str) -> float | None:
@@ -23,17 +23,27 @@ def typed_number(text: str) -> float | None:
 def typed_length(text: str) -> float | None:
     """A length as it was typed, mm, such as ``12,5``, ``2.5 cm`` or ``1 1/2 in``; None where it is
     none. A bare number is in mm."""
+    return _typed(text, LENGTH)
+
+
+def typed_mass(text: str) -> float | None:
+    """A mass as it was typed, g, such as ``12,5`` or ``2 kg``; None where it is none. A bare number
+    is in g."""
+    return _typed(text, MASS)
+
+
+def _typed(text: str, wanted: Kind) -> float | None:
     value = typed_number(text)
     if value is not None:
         return value
-    match = _LENGTH.fullmatch(_usual(text))
+    match = _LITERAL.fullmatch(_usual(text))
     if match is None:
         return None
     try:
         value, kind, _ = read_literal(match[2])
     except ValueError:
         return None
-    return (-value if match[1] == "-" else value) if kind == LENGTH else None
+    return (-value if match[1] == "-" else value) if kind == wanted else None
 
 
 def _usual(text: str) -> str:
