@@ -228,23 +228,29 @@ def test_own_screws_are_added_and_used(qtbot, drilled, answering) -> None:
     from schablone.app.screws_window import ScrewsWindow
 
     window = drilled
-    screws = ScrewsWindow(window.session, window)
+    for _ in range(2):  # the one that stands open is used
+        window.beside.show_screws()
+    (screws,) = window.findChildren(ScrewsWindow)
     screws.add_row()
     at = screws.table.rowCount() - 1
     for column, text in enumerate(("3.5", "3,7 mm", "3.9", "x", "chipboard screws")):
         screws.table.item(at, column).setText(text)
     assert not screws.take_over()
-    assert f"Row {at + 1}" in screws.wrong.text()
+    assert screws.wrong.text() == "Type a length in each of the first four cells."
+    assert (screws.table.currentRow(), screws.table.currentColumn()) == (at, 3)
     screws.table.item(at, 3).setText("3.8")
     assert not screws.take_over()
     assert "from fine to coarse" in screws.wrong.text()
     screws.table.item(at, 3).setText("4.2")
     # What is typed and not taken over is asked about.
     answering[1].append("Stay here")
-    screws.show()
     assert not screws.close()
     assert answering[0] == ["The rows that were typed are not taken over."]
     assert screws.take_over()
+    window.session.undo()
+    assert screws.table.rowCount() == at
+    window.session.redo()
+    assert screws.table.item(at, 3).text() == "4.2"
     assert screws.close()
     window.shape.sizes._make("bore_for_it", "screw_hole(3.5 mm)")
     assert window.session.table.cells["bore_for_it"].wanted.value == pytest.approx(3.9)

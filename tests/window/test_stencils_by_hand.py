@@ -188,10 +188,14 @@ def test_made_of_steps_kept_and_put_in_again(plate: Maker, tmp_path) -> None:
     maker.step("hole")
     maker.pick(20, 10, 10)
     typed(maker, "diameter: 5 mm", "6 mm")
-    before = maker.volume()
     hands.choose("more about hole", "Make a stencil of it …")
     make = Hands(maker.qtbot, shown(MakeStencilWindow))
     make.until("top of extrude")
+    # What is changed while the window stands open is changed in the stencil.
+    Hands(maker.qtbot, window)
+    typed(maker, "diameter: 6 mm", "7 mm")
+    before = maker.volume()
+    make = Hands(maker.qtbot, shown(MakeStencilWindow))
     make.retype("what the stencil is called", "Peg hole")
     make.until("Nothing: it is the same everywhere")
     path = tmp_path / "peg.stencil"
@@ -206,7 +210,7 @@ def test_made_of_steps_kept_and_put_in_again(plate: Maker, tmp_path) -> None:
     shelf.click("Put it in")
     maker.pick(-20, -10, 10)
     hands.until("as it is drawn")
-    assert maker.volume() == pytest.approx(before - math.pi * 9 * 10, rel=1e-9)
+    assert maker.volume() == pytest.approx(before - math.pi * 12.25 * 10, rel=1e-9)
     # Off the shelf again.
     shelf = from_the_shelf(maker, "peg", "Peg hole")
     found = shelf.find("stencils of the design and of the shelf", QListWidget)

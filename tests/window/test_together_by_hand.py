@@ -10,6 +10,7 @@ import numpy as np
 import pytest
 from PySide6.QtCore import QEvent, QObject, QPoint, QPointF, Qt
 from PySide6.QtGui import QImage
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QComboBox
 
 from schablone.app.bars_page import BarsPage
@@ -147,6 +148,14 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
         middle = drawing._seen.paths[put].boundingRect().center().toPoint()
         hands.drag_at(drawing, middle, spot.toPoint() - middle)
 
+    # What is found while one is in hand does not take it out of the hand.
+    middle = drawing._seen.paths[drawing.stock["puts"][0]].boundingRect().center().toPoint()
+    QTest.mousePress(drawing, Qt.MouseButton.LeftButton, pos=middle)
+    found = {**drawing.stock, "used": 0.5}
+    drawing.show_stock(found)
+    assert drawing.stock is not found
+    QTest.mouseRelease(drawing, Qt.MouseButton.LeftButton, pos=middle)
+    assert drawing.stock is found
     # Over the edge it cannot go: the page says so, and it goes back.
     drag_first_to(frame.topRight() + QPoint(-70, 20))
     hands.until("As they were put by hand “part” leaves the sheet. Move one of them.")

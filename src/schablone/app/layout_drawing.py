@@ -45,6 +45,7 @@ class LayoutDrawing(QWidget):
         self.stock: talk.LaidStock | None = None
         self.chosen = -1
         self._drag: tuple[QPointF, Put] | None = None
+        self._waiting: talk.LaidStock | None = None
         self._by = QPointF()
         #: Where sheets and parts lie on the screen, kept until either changes.
         self._seen: _Seen | None = None
@@ -56,7 +57,14 @@ class LayoutDrawing(QWidget):
         )
 
     def show_stock(self, stock: talk.LaidStock | None) -> None:
-        self.stock = stock
+        """Show a layout; what comes while a part is in hand waits until it is put down."""
+        same = (
+            stock is not None and self.stock is not None and stock["items"] == self.stock["items"]
+        )
+        if self._drag is not None and same:
+            self._waiting = stock
+            return
+        self.stock, self._waiting = stock, None
         self._drag = None
         if stock is None or self.chosen >= len(stock["items"]):
             self.chosen = -1
@@ -155,6 +163,7 @@ class LayoutDrawing(QWidget):
             return
         _, put = self._drag
         self._drag = None
+        waiting, self._waiting = self._waiting, None
         if (abs(self._by.x()) + abs(self._by.y())) > 3:
             assert self._seen is not None
             frames, spot = self._seen.frames, event.position()
@@ -163,6 +172,8 @@ class LayoutDrawing(QWidget):
             dy = frames[there].bottom() - frames[put[1]].bottom() - self._by.y()
             scale = self._seen.scale
             self.moved.emit(put[0], there, put[2] + dx / scale, put[3] + dy / scale, put[4])
+        elif waiting is not None:
+            self.show_stock(waiting)
         self.update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:

@@ -50,6 +50,7 @@ class MakeStencilWindow(QWidget):
         self.draft = Draft(())
         self.opens: dict[str, bool] = {}
         self._anchor: Anchorage | None = None
+        self._looked_at: tuple[object, object] | None = None
         layout = QHBoxLayout(self)
         layout.setContentsMargins(20, 16, 20, 16)
         layout.setSpacing(24)
@@ -58,19 +59,33 @@ class MakeStencilWindow(QWidget):
         self.list = QListWidget()
         self.list.setFixedWidth(300)
         self.list.setAccessibleName("steps that the stencil is made of")
-        for step in session.design.steps:
-            item = QListWidgetItem(title_of(step.name))
-            item.setData(Qt.ItemDataRole.UserRole, step.name)
-            item.setFlags(Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsEnabled)
-            state = Qt.CheckState.Checked if step.name in names else Qt.CheckState.Unchecked
-            item.setCheckState(state)
-            self.list.addItem(item)
+        self._list_steps(names)
         self.list.itemChanged.connect(lambda _: self._steps_changed())
         left.addWidget(self.list, 1)
         layout.addLayout(left)
         layout.addWidget(self._right(), 1)
         self.name.setText(title_of(max(names, key=self._place)) if names else "")
         self._look()
+        session.taken.connect(self.close)
+        session.changed.connect(self._design_changed)
+
+    def _list_steps(self, chosen: Collection[str]) -> None:
+        self.list.blockSignals(True)
+        self.list.clear()
+        for step in self.session.design.steps:
+            item = QListWidgetItem(title_of(step.name))
+            item.setData(Qt.ItemDataRole.UserRole, step.name)
+            item.setFlags(Qt.ItemFlag.ItemIsUserCheckable | Qt.ItemFlag.ItemIsEnabled)
+            state = Qt.CheckState.Checked if step.name in chosen else Qt.CheckState.Unchecked
+            item.setCheckState(state)
+            self.list.addItem(item)
+        self.list.blockSignals(False)
+
+    def _design_changed(self) -> None:
+        """What is made of the steps, and put where they are, is what they are now."""
+        if (self.session.design, self.session.table) != self._looked_at:
+            self._list_steps(self.chosen())
+            self._look()
 
     def _place(self, name: str) -> int:
         return next((k for k, s in enumerate(self.session.design.steps) if s.name == name), -1)
@@ -149,6 +164,7 @@ class MakeStencilWindow(QWidget):
     def _look(self) -> None:
         """What becomes of what is chosen."""
         session = self.session
+        self._looked_at = session.design, session.table
         try:
             self.draft = stencil_of(
                 session.design,

@@ -70,13 +70,29 @@ class ScrewsWindow(QWidget):
         for nominal, holes in CLEARANCE_HOLES.items():
             self._put((*(plain(value) for value in (nominal, *holes)), "ISO 273:1979"), own=False)
         self.first_own = self.table.rowCount()
-        for row in session.design.screws:
+        self._fill()
+        session.changed.connect(self._design_changed)
+
+    def _fill(self) -> None:
+        """Show the own rows of the design."""
+        self.table.setRowCount(self.first_own)
+        for row in self.session.design.screws:
             self._put(
                 (*(plain(v) for v in (row.nominal, row.fine, row.medium, row.coarse)), row.source),
                 own=True,
             )
-
+        self._screws = self.session.design.screws
         self._begun = self._own()
+
+    def _design_changed(self) -> None:
+        """Follow the design; what is typed and not taken over yet stays, and that is said."""
+        if self.session.design.screws == self._screws:
+            return
+        if self._own() == self._begun:
+            self._fill()
+        else:
+            self._screws = self.session.design.screws
+            self._say("The design has other rows by now. Taking over puts these in their place.")
 
     def _own(self) -> dict[int, list[str]]:
         """What stands in the own rows, without empty ones."""
@@ -130,8 +146,8 @@ class ScrewsWindow(QWidget):
             edits.put_screws(self.session.design, rows)
         except FormulaError as error:
             return self._say(f"{error.what} {error.hint}".strip())
-        self.session.edit(lambda design: edits.put_screws(design, rows), "own screw clearances")
         self._begun = self._own()
+        self.session.edit(lambda design: edits.put_screws(design, rows), "own screw clearances")
         self.wrong.setText("")
         self.said.setText(f"Taken over: {len(rows)} own row{'s' * (len(rows) != 1)}.")
         return True

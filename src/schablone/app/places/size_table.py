@@ -120,8 +120,14 @@ class SizeTableSheet(QWidget):
             self.copy,
             context=Qt.ShortcutContext.WidgetShortcut,
         )
+        session.taken.connect(self._begin_anew)
         session.changed.connect(self.refresh)
         self.refresh()
+
+    def _begin_anew(self) -> None:
+        """What was typed of the design before is not for another one."""
+        self._unfinished = {}
+        self._say("")
 
     def refresh(self) -> None:
         """Show the table of the design in hand."""
