@@ -26,6 +26,7 @@ from schablone.core.practice.files import NotReadable, circle_of
 from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.process.fits import Fits
 from schablone.core.process.known import Kerf, Material, Stock
+from schablone.core.process.merging import merged
 from schablone.core.prove.deviation import deviations as off_by
 from schablone.core.prove.narrow import narrow_places
 from schablone.core.prove.size_report import size_report
@@ -543,3 +544,40 @@ class TestPractice:
 
 def test_every_shipped_process_is_told_by_its_kind():
     assert {p.family for p in shipped_processes()} == {"print", "cut", "fold"}
+
+
+class TestChangedTwice:
+    """One process, changed in two places without the other."""
+
+    def test_what_each_has_changed_is_in_both(self):
+        begun = laser(
+            stock=[Stock(name=n, nominal=3, measured=3) for n in ("a", "b", "c")], hour_cost=1.0
+        )
+        mine = begun.with_(
+            tabs=2, tab_width=3.0, fits=begun.fits.with_(loose=0.6), stock=begun.stock[1:],
+            kerfs=[Kerf(thickness=4, kerf=0.25), Kerf(thickness=6, kerf=0.3)],
+        )  # fmt: skip
+        thinner = Stock(name="c", nominal=3, measured=2.9)
+        theirs = begun.with_(
+            hour_cost=2.0, fits=begun.fits.with_(press=-0.1), stock=(*begun.stock[:2], thinner),
+            kerfs=[*begun.kerfs, Kerf(thickness=8, kerf=0.4)],
+        )  # fmt: skip
+        both = merged(begun, mine, theirs)
+        assert (both.tabs, both.hour_cost, both.fits.loose, both.fits.press) == (2, 2.0, 0.6, -0.1)
+        assert {(s.name, s.measured) for s in both.stock} == {("b", 3), ("c", 2.9)}
+        assert {(k.thickness, k.kerf) for k in both.kerfs} == {(4, 0.25), (6, 0.3), (8, 0.4)}
+        assert merged(begun, begun, theirs) == theirs
+        assert merged(begun, mine, begun) == mine
+
+    def test_where_both_have_changed_the_same_the_other_state_can_be_gone_back_to(self):
+        begun = printer(hole_gain=-0.1)
+        mine, theirs = begun.with_(hole_gain=-0.2), begun.with_(hole_gain=-0.3, layer=0.2)
+        both = merged(begun, mine, theirs)
+        assert (both.hole_gain, both.layer) == (-0.2, 0.2)
+        assert both.back_to(both.history[-1]).hole_gain == -0.3
+        # Each makes sense, and both together would not.
+        loose = begun.fits.with_(sliding=0.39)
+        tight = begun.fits.with_(loose=0.3)
+        odd = merged(begun, begun.with_(fits=loose), begun.with_(fits=tight))
+        assert odd.fits == loose
+        assert odd.history[-1].fits == tight

@@ -8,6 +8,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication, QComboBox, QLabel, QPushButton
 
+from schablone.app.library import Library
 from schablone.core.process import shipped_processes
 from schablone.core.process.known import Covariance, Spread
 from schablone.core.process.told_apart import say_spacing
@@ -431,3 +432,32 @@ def test_tabs_are_marked_where_the_machine_is_sent_to_leave_them(qtbot, window) 
     window.session.look_through("wanted")
     settle(qtbot, window)
     assert [part.tabs for part in window.shape.view.parts] == [[]]
+
+
+def test_what_is_changed_in_another_window_is_followed_and_not_written_over(
+    qtbot, application, tmp_path
+) -> None:
+    windows = [application.open_design_window(None) for _ in range(2)]
+    for one in windows:
+        one.show()
+    first, second = windows
+    amsel = first.session.process
+    first.edit_process(amsel)
+    editor = first.editor
+    rows = {editor.figures.item(k, 0).text(): k for k in range(editor.figures.rowCount())}
+    # By another window of this run.
+    hours = amsel.with_(hour_cost=7.0)
+    second.session.library.keep_process(hours, second.session.process)
+    qtbot.waitUntil(lambda: all(one.session.process == hours for one in windows))
+    assert editor.process == hours
+    # By another run, while something is typed.
+    editor.figures.item(rows["a kilogram costs"], 1).setText("31")
+    other = Library(tmp_path / "config", tmp_path / "data")
+    other.keep_process(hours.with_(hole_gain=-0.31))
+    qtbot.waitUntil(lambda: second.session.process.hole_gain == -0.31)
+    assert "changed in another window" in editor.wrong.text()
+    assert editor.take_over()
+    kept = Library(tmp_path / "config", tmp_path / "data").process(amsel.name)
+    assert (kept.hour_cost, kept.hole_gain, kept.kilo_cost) == (7.0, -0.31, 31.0)
+    assert first.session.process == editor.process == kept
+    qtbot.waitUntil(lambda: second.session.process == kept)

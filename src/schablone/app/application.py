@@ -32,6 +32,7 @@ from .demo import demo_designs
 from .guard import begin_log, install
 from .journal import Journal
 from .library import Library
+from .library_watch import LibraryWatch
 from .main_window import MainWindow
 from .rail import PLACES
 from .reading import look_at_solid, read_file
@@ -78,6 +79,8 @@ class Application(QObject):
         self.library = library or Library()
         self.journal = journal
         self.windows: list[QMainWindow] = []
+        #: What one window, or another run of the program, has kept is in force in all windows.
+        self._watch = LibraryWatch(self.library, self)
 
     def open_design_window(self, path: Path | None, design: Design | None = None) -> MainWindow:
         """A window with a design: of a file, one that is no file yet, or the demo design where none
@@ -85,6 +88,7 @@ class Application(QObject):
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         session = Session(self.library, self.journal)
+        self._watch.changed.connect(session.follow_library)
         window = MainWindow(session, worker)
         window.files.edition_wanted.connect(self.open_edition_from(window))
         self.windows.append(window)
@@ -146,6 +150,7 @@ class Application(QObject):
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         window = AdjustWindow(edition, self.library, worker)
+        self._watch.changed.connect(window.follow_library)
         window.design_wanted.connect(self.open_own)
         self.windows.append(window)
         return window

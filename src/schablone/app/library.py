@@ -16,6 +16,7 @@ from ..core.bought import BoughtPart, bought_on_the_shelf, write_bought
 from ..core.bought.store import SUFFIX
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, shipped_processes
+from ..core.process.merging import merged
 from ..core.process.off_cuts import OffCut, write_off_cuts
 from ..core.process.store import write_process
 from ..core.reuse import SUFFIX as STENCIL
@@ -59,6 +60,15 @@ class Library:
             hint = f"The settings are as they are at first; the file was set aside as {aside.name}."
             self._set_aside = [p.with_(hint=hint) for p in error.problems]
             return {}
+
+    @property
+    def folders(self) -> list[Path]:
+        """Where what the user keeps lies."""
+        return [kept.folder for kept in (self.own, self.own_bought, self.own_stencils)]
+
+    def snapshot(self) -> tuple[object, ...]:
+        """What is kept now, to be compared with what is later."""
+        return tuple(dict(kept.items) for kept in (self.own, self.own_bought, self.own_stencils))
 
     def read_own(self) -> None:
         """Read what the user keeps as it lies there now; what is faulty is listed in
@@ -165,14 +175,20 @@ class Library:
     def process(self, name: str) -> Process | None:
         return next((process for process in self.processes() if process.name == name), None)
 
-    def keep_process(self, process: Process) -> None:
-        """Keep a process as the user's own; it goes before a shipped one of its name.
+    def keep_process(self, process: Process, begun: Process | None = None) -> Process:
+        """Keep a process as the user's own; it goes before a shipped one of its name. ``begun`` is
+        what it was made of: what was kept of that elsewhere since then is kept. What it is now.
 
         Raises:
             SchabloneError: where it cannot be written.
         """
+        self.own.read()
+        now = self.process(process.name)
+        if begun is not None and now is not None and begun.name == process.name and now != begun:
+            process = merged(begun, process, now)
         self.own.keep(process)
         self._tell_problems()
+        return process
 
     def is_own(self, name: str) -> bool:
         """Whether a process is the user's own, or a shipped one with figures of the user's."""

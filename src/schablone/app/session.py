@@ -70,6 +70,7 @@ class Session(QObject):
         self.others: tuple[Process, ...] = ()
         self._history = History(Design())
         self._saved: Design | None = self.design
+        self._shelves = library.snapshot()
         self._trouble_said = ""
         self._sheet = SheetWork(self)
         self._sheet.worked_out.connect(self._worked_out)
@@ -324,6 +325,12 @@ class Session(QObject):
         self._use_process_of(self.design)
         self._tell_changed()
 
+    def follow_library(self) -> None:
+        """The library may have changed elsewhere: look again, where it has since it was looked at
+        last."""
+        if self.library.snapshot() != self._shelves:
+            self.process_changed()
+
     def _prepare(self) -> bool:
         if self._sheet.prepare(self._wish):
             return True
@@ -354,6 +361,7 @@ class Session(QObject):
             if design.process:
                 self.said.emit(f"“{design.process}” is not known here; choose a process.")
         self.process = process
+        self._shelves = self.library.snapshot()
         speak_of(facing(design))
         names = design.own_processes()
         self.others = tuple(p for p in self.library.processes() if p.name in names) if names else ()

@@ -76,7 +76,9 @@ class StatesWindow(QWidget):
     """Columns are states, the one in force first; what differs from it stands out. ``go_back``
     takes a former state."""
 
-    def __init__(self, process: Process, go_back: Callable[[State], None], parent: QWidget) -> None:
+    def __init__(
+        self, process: Process, go_back: Callable[[State], object], parent: QWidget
+    ) -> None:
         super().__init__(parent, Qt.WindowType.Window)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)

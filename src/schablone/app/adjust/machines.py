@@ -39,14 +39,13 @@ class MachineChoice(QWidget):
         """``known`` are all that parts may have of their own; ``own`` names those whose figures are
         the person's."""
         super().__init__()
-        self.processes, self._own = list(processes), own
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
         layout.addWidget(label("Your machine", "strong"))
         self.box = QComboBox()
-        self.box.addItems([process.name for process in processes])
         self.box.setAccessibleName("your machine")
+        self.list_all(processes, own)
         self.box.activated.connect(lambda index: self.used.emit(self.processes[index]))
         layout.addWidget(self.box)
         self.of_part: dict[str, QComboBox] = {}
@@ -74,15 +73,13 @@ class MachineChoice(QWidget):
             Qt.AlignmentFlag.AlignLeft,
         )
 
-    def add(self, process: Process) -> None:
-        """Have another machine in the list, in the place of one that is called the same."""
-        self._own.add(process.name)
-        known = [one.name for one in self.processes]
-        if process.name in known:
-            self.processes[known.index(process.name)] = process
-        else:
-            self.processes.append(process)
-            self.box.addItem(process.name)
+    def list_all(self, processes: Sequence[Process], own: set[str]) -> None:
+        """Have these in the list."""
+        self.processes, self._own = list(processes), own
+        names = [process.name for process in processes]
+        if names != [self.box.itemText(k) for k in range(self.box.count())]:
+            self.box.clear()
+            self.box.addItems(names)
 
     def show_process(self, process: Process) -> None:
         """Show which one is in use, and what it does to a part."""

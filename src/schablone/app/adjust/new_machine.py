@@ -144,9 +144,8 @@ class NewMachineWindow(QWidget):
     def _measured(self, process: Process) -> None:
         """What was measured tells how far apart fits must lie; nobody has tried them by hand."""
         if spacing(process):
-            process = process.with_(fits=spaced(process))
             try:
-                self.library.keep_process(process)
+                process = self.library.keep_process(process.with_(fits=spaced(process)), process)
             except SchabloneError as error:
                 self.page.wrong.setText(str(error))
                 return

@@ -220,10 +220,23 @@ class AdjustWindow(QMainWindow):
         self.new_machine.show()
 
     def _added(self, process: Process) -> None:
-        self.processes = self._known_processes()
-        self.machines.add(process)
+        self._list_machines()
         self.use(process)
         self.tell(f"{process.name} is one of your machines now.")
+
+    def _list_machines(self) -> None:
+        self.processes = self._known_processes()
+        own = {process.name for process in self.library.own_processes()}
+        self.machines.list_all(self.processes, own)
+
+    def follow_library(self) -> None:
+        """The person's machines are known otherwise by now, by what was done in another window."""
+        before, others = self.processes, self.others()
+        self._list_machines()
+        if (self.processes, self.others()) != (before, others):
+            names = [process.name for process in self.processes]
+            known = self.process.name in names
+            self.use(self.processes[names.index(self.process.name)] if known else self.process)
 
     def use_for(self, part: str, process: str) -> None:
         """Make one part on another machine."""

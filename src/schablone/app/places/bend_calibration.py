@@ -335,7 +335,7 @@ class BendCalibrationPage(QWidget):
         rows = [row for row in self.process.bends if not any(_same(row, new) for new in made)]
         try:
             process = self.process.with_(bends=(*rows, *made))
-            self.session.library.keep_process(process)
+            process = self.session.library.keep_process(process, self.process)
         except (SchabloneError, ValueError) as error:
             self._say_wrong(str(error))
             return False

@@ -453,13 +453,13 @@ class CalibrationPage(QWidget):
             words += " Some of its fits lie nearer than it can tell apart: see its card."
         self._keep(made, words)
 
-    def _keep(self, process: Process, words: str) -> None:
+    def _keep(self, process: Process, words: str) -> bool:
         try:
-            self.library.keep_process(process)
+            process = self.library.keep_process(process, self.process)
         except SchabloneError as error:
             self._kept = None
             self.wrong.setText(str(error))
-            return
+            return False
         self.process = process
         self.kept.emit(process)
         self.make.show_states(process.history)
@@ -468,10 +468,10 @@ class CalibrationPage(QWidget):
         else:
             self.work_out()
         self.said.setText(words)
+        return True
 
     def _keep_gaps(self, made: Process) -> None:
-        self._keep(made, f"{made.name} has these gaps now; every fit follows.")
-        if self.process is made:
+        if self._keep(made, f"{made.name} has these gaps now; every fit follows."):
             self.fits.forget()
 
     def compare_states(self) -> None:

@@ -229,7 +229,7 @@ class ProcessPlace(QWidget):
         words = say_spacing(process)
         made = with_spacing(process, datetime.date.today().isoformat())
         try:
-            self.session.library.keep_process(made)
+            self.session.library.keep_process(made, process)
             self.session.process_changed()
             self.refresh()
             self.told.setText(f"{words} Calibrate → Compare, or go back … has the fits before.")

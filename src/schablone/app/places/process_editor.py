@@ -130,6 +130,7 @@ class ProcessEditor(QWidget):
         self._rows: list[str] = []
         #: What stood here when it began; empty where nothing was.
         self._begun: list[str] = []
+        session.changed.connect(self._follow)
 
     def may_begin(self, process: Process) -> bool:
         """Show a process; False where somebody stays with what was typed of another one. Of the
@@ -164,6 +165,19 @@ class ProcessEditor(QWidget):
                     chosen = box.currentText() if isinstance(box, QComboBox) else ""
                     texts.append(chosen or (item.text().strip() if item is not None else ""))
         return texts
+
+    def _follow(self) -> None:
+        """The process in hand may have been changed in another window."""
+        now = self.session.library.process(self.process.name)
+        if not self._begun or now is None or now == self.process:
+            return
+        if self._texts() == self._begun:
+            self.begin(now)
+        else:
+            self._say(
+                f"“{now.name}” was changed in another window by now. What is typed here is put "
+                "into that when it is taken over."
+            )
 
     def begin(self, process: Process) -> None:
         """Show a process."""
@@ -278,8 +292,7 @@ class ProcessEditor(QWidget):
         for table in self._tables():
             unmark(table)
         try:
-            made = self._typed()
-            self.session.library.keep_process(made)
+            made = self.session.library.keep_process(self._typed(), self.process)
         except ValidationError as error:
             return self._say_wrong(error)
         except _Unread as error:
@@ -289,9 +302,8 @@ class ProcessEditor(QWidget):
             return self._say(str(error))
         except SchabloneError as error:
             return self._say(str(error))
-        self.session.process_changed()
         self.begin(made)
-        self.wrong.setText("")
+        self.session.process_changed()
         self.session.said.emit(f"{made.name} is kept as your own.")
         return True
 
