@@ -17,6 +17,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from manifold3d import Manifold
 from manifold3d import Mesh as Net
+from shapely import affinity
 from shapely.geometry import Polygon, box
 
 from schablone.core.design import read_design
@@ -165,6 +166,27 @@ class TestSheets:
             lay_out(outlines, sheet, {**fixed, 2: Put(2, 0, 101.0, 41.0, 0.0)})
         with pytest.raises(SchabloneError, match="leaves the sheet"):
             lay_out(outlines, sheet, {1: Put(1, 0, 170.0, 40.0, 0.0)})
+
+    def test_what_lies_beside_a_part_that_is_put_by_hand_stays_where_it_can(self):
+        sheet = Sheet(200.0, 100.0, 5.0, 3.0)
+        outlines = [box(0, 0, 40 + k, 30) for k in range(8)]
+        lying = lay_out(outlines, sheet, effort=0).puts
+        other = next(put for put in lying if put.item == 5)
+        hand = replace(other, item=2, fixed=True)  # it is smaller
+        found = lay_out(outlines, sheet, {2: hand}, effort=0, lying=lying)
+        apart(found, 3)
+        assert found.puts[2] == hand
+        away = {put.item for put, was in zip(found.puts, lying, strict=True) if put != was}
+        assert away == {2, 5}
+        # What lay there by other outlines has no room of its own.
+        larger = [affinity.scale(one, 1.5, 1.2, origin=(0, 0)) for one in outlines]
+        apart(lay_out(larger, sheet, {}, effort=0, lying=lying), 3)
+        # A sheet that the last part was taken from is gone.
+        two = [box(0, 0, 150, 60), box(0, 0, 20, 20)]
+        lay = [Put(0, 0, 5, 5, 0), Put(1, 1, 5, 5, 0)]
+        by_hand = {0: Put(0, 1, 40, 5, 0, fixed=True)}
+        joined = lay_out(two, sheet, by_hand, effort=0, lying=lay)
+        assert [(put.sheet, put.x) for put in joined.puts] == [(0, 40), (0, 5)]
 
     def test_nothing_and_no_more_than_rectangles_would_need(self):
         assert lay_out([], Sheet(100, 100)).sheets == 0

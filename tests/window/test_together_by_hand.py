@@ -136,7 +136,7 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     window.session.undo()
     hands.until("3 parts on 1 bed")
     maker.qtbot.waitUntil(lambda: "looking" not in laid.said.text())
-    # One is dragged to a place where it fits, and stays there; the others lie around it.
+    # One is dragged to a place where it fits, and stays there; so do the others.
     drawing = hands.find(
         "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
     )
@@ -163,7 +163,9 @@ def test_to_the_workshop(plate: Maker, tmp_path) -> None:
     drag_first_to(frame.topRight() + QPoint(-70, 70))
     maker.qtbot.waitUntil(lambda: any(put[5] for put in drawing.stock["puts"]))
     hands.until("3 parts on 1 bed")
-    assert {put[0]: put[2:4] for put in drawing.stock["puts"]}[0] != before[0]
+    after = {put[0]: put[2:4] for put in drawing.stock["puts"]}
+    assert after[0] != before[0]
+    assert (after[1], after[2]) == (before[1], before[2])  # the others stay where they lie
     # What is no length is told and changes nothing; a unit may stand with it.
     hands.retype("length in mm", "two kg")
     hands.press(Qt.Key.Key_Tab)

@@ -66,7 +66,7 @@ class LayoutWindow(QWidget):
         self._objected: dict[str, str] = {}
         self._number = 0
         self._rest = QTimer(self, singleShot=True, interval=_REST)
-        self._rest.timeout.connect(self.lay)
+        self._rest.timeout.connect(lambda: self.lay())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 16, 24, 16)
         layout.setSpacing(10)
@@ -157,9 +157,12 @@ class LayoutWindow(QWidget):
 
     # Asking
 
-    def lay(self) -> None:
-        """Lay the parts as the design and the fields have it."""
+    def lay(self, *, stays: bool = False) -> None:
+        """Lay the parts as the design and the fields have it; what lies beside the one that was put
+        by hand ``stays`` there, or not."""
         self._rest.stop()
+        for one in self.asked.sheets.values():
+            one.lying = one.lying if stays else []
         self._number += 1
         number = self._number
         self._objected.clear()
@@ -239,6 +242,8 @@ class LayoutWindow(QWidget):
         mine = self.asked.sheets.get(stock["stock"])
         good = self._good.get(stock["stock"])
         if not stock["trouble"]:
+            if mine is not None:  # sheets that became empty are gone
+                mine.fixed = [put[:5] for put in stock["puts"] if put[5]]
             self._good[stock["stock"]] = (stock, list(mine.fixed) if mine is not None else [])
         elif mine is not None and good is not None and mine.fixed != good[1]:
             mine.fixed = list(good[1])
@@ -329,10 +334,11 @@ class LayoutWindow(QWidget):
         self.lay()
 
     def _moved(self, item: int, sheet: int, x: float, y: float, turn: float) -> None:
-        mine = self._mine()
+        mine, stock = self._mine(), self._stock()
         mine.fixed = [one for one in mine.fixed if one[0] != item]
         mine.fixed.append((item, sheet, x, y, turn))
-        self.lay()
+        mine.lying = [put[:5] for put in stock["puts"]] if stock is not None else []
+        self.lay(stays=True)
 
     def _freed(self, item: int) -> None:
         mine = self._mine()

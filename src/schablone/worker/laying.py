@@ -58,6 +58,7 @@ class KnownLayouts:
         fixed: Mapping[int, Put],
         effort: float,
         alive: Callable[[], bool],
+        lying: tuple[Put, ...] = (),
     ) -> Layout:
         """The same as :func:`lay_out`.
 
@@ -66,9 +67,9 @@ class KnownLayouts:
             SchabloneError: where one of them cannot be laid.
         """
         outline = sha256(b"".join(to_wkb(list(outlines)))).digest()  # there may be thousands
-        key = outline, sheet, tuple(sorted(fixed.items())), effort
+        key = outline, sheet, tuple(sorted(fixed.items())), effort, lying
         if key not in self._known:
-            layout = lay_out(outlines, sheet, fixed, effort, alive)
+            layout = lay_out(outlines, sheet, fixed, effort, alive, lying=lying)
             if not alive():
                 raise Cancelled
             while len(self._known) >= _KEPT:
@@ -112,10 +113,11 @@ def laid_out(
             for item, where, x, y, turn in mine.fixed
             if item < len(items)
         }
+        lying = tuple(Put(*one) for one in mine.lying if one[0] < len(items))
         outlines = [item.outline for item in items]
         trouble = ""
         try:
-            layout = known.lay_out(outlines, sheet, fixed, asked.effort, alive)
+            layout = known.lay_out(outlines, sheet, fixed, asked.effort, alive, lying)
         except SchabloneError as error:
             problem = named_trouble(error, [item.title for item in items]).problems[0]
             trouble = f"{problem.what} {problem.hint}".strip()

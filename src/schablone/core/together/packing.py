@@ -9,10 +9,11 @@ from __future__ import annotations
 
 import math
 import random
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
+from dataclasses import replace
 
 import shapely
-from shapely import affinity
+from shapely import STRtree, affinity
 from shapely.geometry import Polygon
 
 from ..problem import Problem, SchabloneError
@@ -35,10 +36,12 @@ def lay_out(
     effort: float = EFFORT,
     alive: Callable[[], bool] = lambda: True,
     orders: int = ORDERS,
+    lying: Collection[Put] = (),
 ) -> Layout:
     """Lay outlines (mm, with their holes) on as few sheets as can be found by so many ``orders`` of
     them beyond the first, with an ``effort`` of about so many seconds: it is counted, so that the
-    same comes out everywhere. Those that are ``fixed`` by hand stay.
+    same comes out everywhere. Those that are ``fixed`` by hand stay; those that were ``lying``
+    beside them before do where they have the room, unless that took another sheet.
 
     Raises:
         SchabloneError: where one is larger than any sheet, or what is fixed is too near.
@@ -59,6 +62,12 @@ def lay_out(
                 "Choose a larger sheet or a smaller margin.",
             )
     _fixed_apart(outlines, fixed, sheet)
+    if staying := _staying(outlines, fixed, lying, sheet):
+        whole = Nester(outlines, sheet, {**fixed, **staying})
+        rest = [k for k in range(len(outlines)) if k not in whole.fixed]
+        around = whole.laid(sorted(rest, key=lambda k: -Polygon(outlines[k].exterior).area))
+        if around is not None and around.sheets <= 1 + max(put.sheet for put in lying):
+            return _without_empty(around)
     free = [k for k in range(len(outlines)) if k not in fixed]
     nester = Nester(outlines, sheet, fixed)
     by_area = sorted(free, key=lambda k: -Polygon(outlines[k].exterior).area)
@@ -89,7 +98,15 @@ def lay_out(
             tried.add(alike)
             other = nester.laid(order, math.inf if fixed else effort - nester.work, alive)
             best = best if other is None else min(best, other, key=Layout.cost)
-    return best
+    return _without_empty(best)
+
+
+def _without_empty(layout: Layout) -> Layout:
+    """The same without the sheets that a hand has taken the last part from."""
+    used = {number: k for k, number in enumerate(sorted({put.sheet for put in layout.puts}))}
+    if len(used) == layout.sheets:
+        return layout
+    return replace(layout, puts=tuple(replace(p, sheet=used[p.sheet]) for p in layout.puts))
 
 
 def too_near(layout: Layout) -> list[str]:
@@ -97,9 +114,7 @@ def too_near(layout: Layout) -> list[str]:
     nothing, where nothing is."""
     near = []
     sheet = layout.sheet
-    inner = shapely.box(
-        sheet.margin, sheet.margin, sheet.length - sheet.margin, sheet.width - sheet.margin
-    ).buffer(NEARLY + 1e-9, join_style="mitre")
+    inner = _room_of(sheet)
     for number in range(layout.sheets):
         there = [
             (put.item, put.placed(layout.outlines[put.item]))
@@ -115,6 +130,13 @@ def too_near(layout: Layout) -> list[str]:
     return near
 
 
+def _room_of(sheet: Sheet) -> Polygon:
+    """Where parts may lie."""
+    return shapely.box(
+        sheet.margin, sheet.margin, sheet.length - sheet.margin, sheet.width - sheet.margin
+    ).buffer(NEARLY + 1e-9, join_style="mitre")
+
+
 def _refuse(what: str, hint: str) -> SchabloneError:
     return SchabloneError(Problem(area="design", what=what, hint=hint))
 
@@ -128,6 +150,31 @@ def fits(outline: Polygon, sheet: Sheet) -> bool:
             size_of(affinity.rotate(outline, turn, origin=(0, 0))) for turn in sheet.turns
         )
     )
+
+
+def _staying(
+    outlines: Sequence[Polygon], fixed: Mapping[int, Put], lying: Collection[Put], sheet: Sheet
+) -> dict[int, Put]:
+    """What lay somewhere and has its room there beside what is put by hand; also beside each other,
+    as the parts may be others by now."""
+    inner = _room_of(sheet)
+    rest = [put for put in lying if put.item < len(outlines) and put.item not in fixed]
+    puts = [*fixed.values(), *rest]
+    shapes = [put.placed(outlines[put.item]) for put in puts]
+    tree = STRtree(shapes)
+    stays = [number < len(fixed) for number in range(len(puts))]
+    for number, (put, shape) in enumerate(zip(puts, shapes, strict=True)):
+        if stays[number] or not inner.contains(shape):
+            continue
+        x0, y0, x1, y1 = shape.bounds
+        by = sheet.gap + 1.0
+        beside = tree.query(shapely.box(x0 - by, y0 - by, x1 + by, y1 + by))
+        stays[number] = all(
+            keep_apart(shape, shapes[other], sheet.gap - NEARLY)
+            for other in beside.tolist()
+            if other != number and stays[other] and puts[other].sheet == put.sheet
+        )
+    return {put.item: put for put, one in zip(puts, stays, strict=True) if one and not put.fixed}
 
 
 def _fixed_apart(outlines: Sequence[Polygon], fixed: Mapping[int, Put], sheet: Sheet) -> None:

@@ -19,7 +19,8 @@ class LayOut(OfADesign):
 
 class SheetAsked(BaseModel):
     """How the parts of one stock are to be laid, mm; what is None is as the machine has it.
-    ``fixed`` are those that were put by hand: number of the part, sheet, x, y, turn."""
+    ``fixed`` are those that were put by hand: number of the part, sheet, x, y, turn; ``lying`` how
+    the others lay when the last of them was, which stay as they can."""
 
     model_config = ConfigDict(extra="forbid")
 
@@ -28,6 +29,7 @@ class SheetAsked(BaseModel):
     margin: float | None = None
     grain: Literal["", "keep", "any"] = ""
     fixed: list[tuple[int, int, float, float, float]] = []
+    lying: list[tuple[int, int, float, float, float]] = []
 
 
 class BarsAsked(BaseModel):
