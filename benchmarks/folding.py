@@ -125,9 +125,9 @@ def in_the_window() -> tuple[list[float], list[float]]:
     view, hands = window.shape.view, Hands(Waiting(), window, pause=0)
 
     def until_drawn(act: Callable[[], object]) -> float:
-        frames, begun = view.frames_drawn, time.perf_counter()
+        frames, begun = view.drawn.times, time.perf_counter()
         act()
-        while view.frames_drawn == frames and time.perf_counter() - begun < 10:
+        while view.drawn.times == frames and time.perf_counter() - begun < 10:
             QApplication.processEvents()
         took = (time.perf_counter() - begun) * 1000
         QTest.qWait(1200)

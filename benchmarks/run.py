@@ -233,13 +233,13 @@ def edit() -> None:
     wait_for_part(window)
     taken, answered = [], []
     for i in range(20):
-        drawn = window.shape.view.frames_drawn
+        drawn = window.shape.view.drawn.times
         start = time.perf_counter()
         window.session.edit(
             lambda design, i=i: edits.set_formula(design, "width", f"{340 + i} mm"), "width"
         )
         answered.append((time.perf_counter() - start) * 1000)
-        while window.worker.is_busy or window.shape.view.frames_drawn == drawn:
+        while window.worker.is_busy or window.shape.view.drawn.times == drawn:
             qt.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 5)
         taken.append((time.perf_counter() - start) * 1000)
     window.worker.close()
@@ -266,7 +266,7 @@ open_door()
 qt = make_qt(); apply_theme(qt, LIGHT)
 window = Application().open_design_window(Path(sys.argv[2])); window.show(); qt.processEvents()
 up = time.time() - start
-while not (window.is_settled() and window.shape.view.frames_drawn):
+while not (window.is_settled() and window.shape.view.drawn.times):
     qt.processEvents(); time.sleep(0.005)
 print(up, time.time() - start)
 window.worker.close()

@@ -514,7 +514,7 @@ def test_parts_and_faces_have_colours_and_a_part_is_seen_as_it_lies(plate: Maker
     name = window.session.design.steps[-1].name
 
     def pixels() -> np.ndarray:
-        maker.qtbot.waitUntil(lambda: view.is_refined and not view._stale)
+        maker.qtbot.waitUntil(lambda: view.is_refined and not view.drawn.is_stale)
         image = view.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
         seen = np.frombuffer(image.constBits(), np.uint8).reshape(image.height(), -1, 4)
         return seen[..., :3].copy()  # the picture goes when this ends

@@ -116,11 +116,11 @@ class Hover(QObject):
         """Which face is seen at each pixel, (height, width); drawn once for each place of the
         camera."""
         view = self.view
-        scene = view.scene_as_drawn()
+        scene = view.drawn.scene()
         if scene is None:
             return None
         size = view.width(), view.height()
-        now = (view.camera, *size, view.frames_drawn)
+        now = (view.camera, *size, view.drawn.times)
         if self._seen_for != now:
             counts = [len(faces) for faces in self._faces()]
             self._seen_for, self._seen = now, scene.faces_seen(view.camera, *size, counts)

@@ -69,7 +69,7 @@ class Pointer:
             self._drag_figure(self._held, event.position())  # where it was let go
             self._held, self._pressed, self._moved = None, None, False
             view.figure_left.emit()
-            view.refine()
+            view.drawn.refine()
             return
         self._pressed, self._moved = None, False
         if pressed and not moved and event.button() == Qt.MouseButton.LeftButton:

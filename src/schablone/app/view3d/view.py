@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -18,7 +18,6 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import (
     QColor,
-    QImage,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -32,25 +31,20 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from ...core.process.lying import Down
 from ..theme import theme
 from .apart import laid, taken_apart
-from .back_end import BackEnd
 from .camera import Camera
-from .drawn_mesh import colour
+from .drawn import DrawnParts
 from .figures import Figure, FigureBoxes
 from .ground import say_ground
 from .hover import Hover
-from .looks import Looks, can_answer, fill
+from .looks import Looks, can_answer
 from .overlay import ShownSketch, draw_at_pointer, draw_axes, draw_edge, draw_sketches
 from .pointer import Pointer
 from .shown import IN_PLACE, Placing, ShownPart
 from .sight import Sight
 from .tool import PointerTool
 
-if TYPE_CHECKING:
-    from .scene import Scene
-
-#: How long, ms, what an edit moved stays lit, the view turns to the first part, and other parts are
-#: shown before their edges are drawn smooth.
-_AFTERGLOW, _TURNS, _REFINED = 1100, 420, 90
+#: How long, ms, what an edit moved stays lit, and the view turns to the first part.
+_AFTERGLOW, _TURNS = 1100, 420
 _RUNS = QVariantAnimation.State.Running
 
 
@@ -116,17 +110,11 @@ class PartView(QWidget):
         self.figure_boxes = FigureBoxes()
         self.pointer, self.hover = Pointer(self), Hover(self)
         self._fit_next = True
-        self._back_end = BackEnd(self)
-        self._image: QImage | None = None
-        self._stale = True
-        self._rebuild_scene = True
-        self._is_coarse = False
-        self.frames_drawn = 0
+        self.drawn = DrawnParts(self)
+        self.drawn.refined.connect(self.update)
         self._glowing: frozenset[tuple[str, str]] = frozenset()
         self._glow_timer = QTimer(self, singleShot=True, interval=_AFTERGLOW)
         self._glow_timer.timeout.connect(lambda: self.glow(frozenset()))
-        self._refine_timer = QTimer(self, singleShot=True, interval=_REFINED)
-        self._refine_timer.timeout.connect(self.refine)
 
     def sizeHint(self) -> QSize:
         return QSize(560, 560)
@@ -143,8 +131,8 @@ class PartView(QWidget):
             self._turn_to(self.camera.looking("corner").fitted(self._points(), self._aspect()))
         elif first or self._fit_next:
             self.fit()
-        self._is_coarse = True
-        self.redraw()
+        self.drawn.change(is_new=True)
+        self.update()
 
     def take_apart(self, share: float) -> None:
         """Draw the parts apart by a share from 0 to 1 of the whole way."""
@@ -193,7 +181,7 @@ class PartView(QWidget):
         turning.setEasingCurve(QEasingCurve.Type.InOutQuad)
 
         turning.valueChanged.connect(lambda share: self.see_from(here.towards(there, share)))
-        turning.finished.connect(self.refine)
+        turning.finished.connect(self.drawn.refine)
         turning.start(QVariantAnimation.DeletionPolicy.KeepWhenStopped)
         self._turning = turning
 
@@ -268,17 +256,17 @@ class PartView(QWidget):
     def see_from(self, camera: Camera) -> None:
         """Look from elsewhere."""
         self.camera = camera
-        self._stale = True
+        self.drawn.move()
         self.update()
 
     def redraw(self) -> None:
-        self._rebuild_scene = self._stale = True
+        """Draw anew: something looks otherwise."""
+        self.drawn.change()
         self.update()
 
     def release(self) -> None:
         """Give back what drawing needs; the next drawing takes it again."""
-        self._back_end.release()
-        self._image, self._rebuild_scene, self._stale = None, True, True
+        self.drawn.release()
         self.hover.forget_picture()
 
     def look(self, name: str) -> None:
@@ -297,7 +285,7 @@ class PartView(QWidget):
         self._fit_next = not len(points)
         if len(points):
             self.camera = self.camera.fitted(points, self._aspect())
-        self._stale = True
+        self.drawn.move()
         self.update()
 
     def _points(self) -> NDArray[np.float64]:
@@ -315,11 +303,11 @@ class PartView(QWidget):
         if not self.parts and not self.sketches:
             painter.fillRect(self.rect(), QColor(t.view))
             return
-        if self._stale or self._image is None:
-            self._draw()
-        if self._image is not None:
+        ratio, is_moving = self.devicePixelRatioF(), self._is_moving
+        image = self.drawn.image(self.camera, self.size(), ratio, self._looks, is_moving=is_moving)
+        if image is not None:
             painter.setRenderHint(QPainter.RenderHint.SmoothPixmapTransform)
-            painter.drawImage(QRectF(self.rect()), self._image)
+            painter.drawImage(QRectF(self.rect()), image)
         self.hover.draw(painter)
         size = self.width(), self.height()
         said = say_ground(*self.bounds()) if self.ground_on and self.parts else ""
@@ -347,50 +335,17 @@ class PartView(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self._back_end.begin()
-
-    def _draw(self) -> None:
-        """Draw at twice the size for smooth edges; while something moves, and what is new, at once
-        and refined after."""
-        scene = self._back_end.scene()
-        ratio = self.devicePixelRatioF()
-        if self._is_coarse:
-            self._refine_timer.start()
-        elif not self._is_moving:
-            ratio = max(2.0, ratio)
-        if self._rebuild_scene:
-            fill(scene, self._looks())
-            self._rebuild_scene = False
-        width, height = max(2, round(self.width() * ratio)), max(2, round(self.height() * ratio))
-        pixels = scene.render(
-            self.camera, width, height, colour(theme().view), ratio, quick=self._is_coarse
-        )
-        self._image = QImage(
-            pixels.data, width, height, 4 * width, QImage.Format.Format_RGBX8888
-        ).copy()
-        self._stale = False
-        self.frames_drawn += 1
-
-    def scene_as_drawn(self) -> Scene | None:
-        """What the parts were drawn with, as long as nothing has changed since."""
-        return (
-            self._back_end.scene() if self._back_end.is_made and not self._rebuild_scene else None
-        )
+        self.drawn.begin()
 
     @property
     def is_refined(self) -> bool:
         """What is seen is drawn with smooth edges, or nothing is seen."""
-        return not (self.isVisible() and self._is_coarse)
+        return not (self.isVisible() and self.drawn.is_coarse)
 
     @property
     def _is_moving(self) -> bool:
         turns = self._turning is not None and self._turning.state() == _RUNS
         return turns or self.pointer.drags
-
-    def refine(self) -> None:
-        """Draw once more what was drawn at once."""
-        self._is_coarse, self._stale = False, True
-        self.update()
 
     def _looks(self) -> Looks:
         """How the parts look now, wherever they are seen from."""
@@ -403,7 +358,7 @@ class PartView(QWidget):
     def resizeEvent(self, event: QResizeEvent) -> None:
         if event.oldSize().isEmpty() or self._fit_next:
             self.fit()
-        self._stale = True
+        self.drawn.move()
 
     # Pointer and keys
 
