@@ -139,6 +139,8 @@ def test_check_text_new_processes(capsys, tmp_path: Path) -> None:
     assert all(check["holds"] for check in answer["checks"])
     assert main(["check", str(SLIDE), "--process", "printer zeisig · pla"]) == 1
     assert "longer than the bed by 152 mm" in capsys.readouterr().out
+    assert main(["check", str(SLIDE), "--process", "printer zeisig"]) == 2
+    assert "Did you mean “Printer Zeisig · PLA”?" in capsys.readouterr().err
     assert main(["text", str(SLIDE)]) == 0
     assert "# Entrance slide" in capsys.readouterr().out
     fresh = tmp_path / "my_box.schablone"

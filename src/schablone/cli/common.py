@@ -15,6 +15,7 @@ from ..core.formula.errors import did_you_mean
 from ..core.formula.parse import check_name
 from ..core.problem import Problem, SchabloneError
 from ..core.process import Process, neutral, shipped_processes
+from ..core.words import listed
 from ..reader import read
 
 if TYPE_CHECKING:
@@ -97,10 +98,20 @@ def _as_chosen(design: Design, known: Sequence[Process], options: argparse.Names
 
 
 def process_of(text: str, known: Sequence[Process] | None = None) -> Process:
-    """A process by its name, or from a file."""
-    for process in known if known is not None else shipped_processes():
+    """A process by its name, or from a file.
+
+    Raises:
+        WrongUse: where it is neither.
+        SchabloneError: where the file is no process.
+    """
+    processes = known if known is not None else shipped_processes()
+    for process in processes:
         if process.name.casefold() == text.casefold():
             return process
+    if not Path(text).exists():
+        names = [process.name for process in processes]
+        hint = did_you_mean(text, names) or f"There are {listed([f'“{name}”' for name in names])}."
+        raise WrongUse(f"there is no process “{text}”, and no file of that name. {hint}")
     named: Process = read("process", Path(text))
     return named
 
