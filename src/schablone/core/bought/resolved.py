@@ -304,7 +304,7 @@ def _rectangle(x: float, y: float) -> Loop:
 
 
 def rectangle(x0: float, y0: float, x1: float, y1: float) -> Loop:
-    """A rectangle, its sides named as they are seen from above."""
+    """A rectangle of lengths in mm, its sides named as they are seen from above."""
     a, b, c, d = (x0, y0), (x1, y0), (x1, y1), (x0, y1)
     return Loop(
         (

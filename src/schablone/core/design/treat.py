@@ -61,8 +61,8 @@ def tabs_of(view: LensView, body: Body, material: str) -> Tabs:
 
 
 def tab_lines(view: LensView, body: Body, material: str) -> list[list[Vector]]:
-    """Where the cut around a part is interrupted for its tabs, as lines in space on the upper side
-    of the sheet."""
+    """Where the cut around a part is interrupted for its tabs, as lines in space, mm, on the
+    upper side of the sheet."""
     tabs = tabs_of(view, body, material)
     if not tabs.count:
         return []
@@ -107,7 +107,7 @@ def _bevelled(body: Body, by: float, down: Down) -> Body:
 
 
 def first_layer_bevelled(body: Body, by: float) -> Body:
-    """The body with the edges around its lowest level faces bevelled.
+    """The body with the edges around its lowest level faces bevelled by so many mm.
 
     Raises:
         ValueError: where a bevel does not fit.

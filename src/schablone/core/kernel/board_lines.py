@@ -38,8 +38,8 @@ _TOGETHER = 512
 
 def lines_of_board(prism: Prism, view: Frame, cut: float | None = None) -> Lines | None:
     """The lines of a prism seen against the normal of a plane. With ``cut`` all that lies more than
-    this above the plane is taken away before. None where it is seen, or cut, askew, leans, or has
-    free curves.
+    so many mm above the plane is taken away before. None where it is seen, or cut, askew, leans, or
+    has free curves.
 
     Raises:
         ValueError: where the cut takes away all of it, or meets nothing.

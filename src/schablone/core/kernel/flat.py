@@ -185,8 +185,8 @@ def tapered(body: Body, plate: Plate, degrees: float) -> Body:
 
 
 def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) -> Body:
-    """The body with its inner corners made so that a round cutter gets into them, ``how`` by the
-    kind of the corner:
+    """The body with its inner corners made so that a round ``cutter`` of a diameter in mm gets into
+    them, ``how`` by the kind of the corner:
     ``notch`` in the outline, ``opening``, or ``pocket``. Kinds that are missing or ``none`` are
     left alone.
 
@@ -206,8 +206,8 @@ def relieved(body: Body, plate: Plate, cutter: float, how: Mapping[str, str]) ->
 def moved_off_and_relieved(
     body: Body, plate: Plate, by: float, cutter: float, how: Mapping[str, str]
 ) -> Body:
-    """The body :func:`moved_off` and then :func:`relieved`. A solid is both as prisms one on the
-    other, which are joined once.
+    """The body :func:`moved_off` by so many mm and then :func:`relieved`. A solid is both as prisms
+    one on the other, which are joined once.
 
     Raises:
         ValueError: where an outline closes up.

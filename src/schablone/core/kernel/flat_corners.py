@@ -24,8 +24,9 @@ _FINE = 0.01
 def relieved_prisms(
     prisms: Sequence[Prism], cutter: float, how: Mapping[str, str]
 ) -> tuple[Prism, ...] | None:
-    """Prisms side by side with their inner corners relieved, by their kind (see
-    :func:`.flat.relieved`); None where there is not enough room beside every corner."""
+    """Prisms side by side with their inner corners relieved for a ``cutter`` of a diameter in mm,
+    by their kind (see :func:`.flat.relieved`); None where there is not enough room beside every
+    corner."""
     outcome = []
     for prism in prisms:
         number = 1

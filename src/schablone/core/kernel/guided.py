@@ -282,7 +282,7 @@ def guided(
     end: FaceName,
     sides: Mapping[str, FaceName],
 ) -> Guided:
-    """The same from arrays: parameters (n,) and stations (n, 9)."""
+    """The same from arrays: parameters (n,) and stations (n, 9), their places in mm."""
     rows = tuple(tuple(row) for row in stations.tolist())
     straight = all(isinstance(curve, Segment) for loop in region.loops for curve in loop.curves)
     return Guided(

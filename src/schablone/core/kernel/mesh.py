@@ -167,7 +167,8 @@ def _all_lines(each: Sequence[Lines], starts: Sequence[int]) -> Lines:
 
 
 def mesh_of_prism(prism: Prism, tolerance: float = FINE) -> Mesh:
-    """The mesh of a prism, straight from its outline: no geometry kernel, no general mesher."""
+    """The mesh of a prism, straight from its outline, off by at most a ``tolerance`` in mm: no
+    geometry kernel, no general mesher."""
     names: dict[FaceName, int] = {}
 
     def number(name: FaceName) -> int:

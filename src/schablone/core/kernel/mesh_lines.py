@@ -33,7 +33,7 @@ _NEAR = 1e-6
 
 def lines_of_triangles(body: Meshed, view: Frame, cut: float | None = None) -> Lines:
     """The lines of a free form as it is seen against the normal of a plane. With ``cut`` all that
-    lies more than this above the plane is taken away before.
+    lies more than so many mm above the plane is taken away before.
 
     Raises:
         ValueError: where the cut takes away all of it, or meets nothing.

@@ -61,7 +61,7 @@ def spots_of(mesh: Mesh) -> dict[str, Vector]:
 
 
 def spots_on(edges: list[Floats], between: list[tuple[str, str]]) -> dict[str, Vector]:
-    """Spots by name from edges as points, (k, 3) each, and the names of the two faces beside
+    """Spots by name, mm, from edges as points, (k, 3) each, and the names of the two faces beside
     each."""
     lines: dict[str, list[Floats]] = {}
     ends: list[tuple[Floats, tuple[str, str]]] = []

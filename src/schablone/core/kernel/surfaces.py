@@ -178,7 +178,7 @@ def met(
 
 
 def met_along(points: Floats, one: Surface, other: Surface) -> Floats:
-    """The points on two surfaces that are nearest to others, (n, 3) each, as :func:`met` finds
+    """The points on two surfaces that are nearest to others, (n, 3) each, mm, as :func:`met` finds
     them."""
     spots = np.array(points, dtype=float)
     for _ in range(_STEPS):

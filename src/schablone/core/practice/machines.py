@@ -55,7 +55,7 @@ class PracticeMachine:
     def measure(
         self, piece: Sequence[Made], times: int, seed: int
     ) -> list[tuple[Measurable, tuple[float, ...]]]:
-        """Readings of everything on a piece, each so many times."""
+        """Readings of everything on a piece, mm, each so many times."""
         return self.caliper.readings(piece, times, seed)
 
 

@@ -40,8 +40,9 @@ def deduction(angle: float, radius: float, thickness: float, k: float) -> float:
 
 
 def k_of_deduction(angle: float, radius: float, thickness: float, taken: float) -> float:
-    """The k-factor of a bend of which the deduction is known; may lie outside of the sheet where
-    the figures do not belong together.
+    """The k-factor of a bend, by an angle in degrees with an inside radius in a thickness, both mm,
+    of which the deduction ``taken``, mm, is known; may lie outside of the sheet where the figures
+    do not belong together.
 
     Raises:
         ValueError: for an angle of 0, of which nothing can be told.
@@ -54,8 +55,8 @@ def k_of_deduction(angle: float, radius: float, thickness: float, taken: float) 
 
 
 def usual_k(radius: float, thickness: float) -> float:
-    """The k-factor of steel that nobody has measured, by DIN 6935: half of 0.65 + lg(r/t) / 2,
-    within the sheet."""
+    """The k-factor of steel that nobody has measured, by the inside radius and the thickness in mm
+    (DIN 6935): half of 0.65 + lg(r/t) / 2, within the sheet."""
     if radius <= 0:
         return 0.25
     return min(_MOST_K, max(0.2, (0.65 + math.log10(radius / thickness) / 2) / 2))

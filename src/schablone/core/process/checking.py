@@ -72,7 +72,8 @@ class Checked:
 def check(
     process: Process, piece: MadePiece, material: str = "", thickness: float = 0.0
 ) -> Checked:
-    """Hold a piece against what the process expects of it.
+    """Hold a piece against what the process expects of it; of what is cut, in a ``material`` of a
+    ``thickness`` in mm.
 
     Raises:
         ValueError: where nothing usable was measured.

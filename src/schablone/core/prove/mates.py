@@ -82,7 +82,7 @@ def mating(
     design: Design, lines: Sequence[SizeLine]
 ) -> Iterator[tuple[SizeLine, SizeLine, str, float, float]]:
     """Lines of sizes that are mates, the inside first, with their class and the least and largest
-    gap that is of it."""
+    gap that is of it, mm."""
     fits = [(line, call) for line in lines if (call := _fit_of(design, line)) is not None]
     for line, call in fits:
         meant = line.meant

@@ -298,7 +298,8 @@ def svg(pieces: Sequence[Piece]) -> bytes:
 
 
 def drawn_svg(sheet: Sequence[Laid], of: str, box: tuple[float, float, float, float]) -> bytes:
-    """SVG of parts that lie on their places, as large as a box; ``of`` is its title."""
+    """SVG of parts that lie on their places, as large as a box (x0, y0, x1, y1), mm; ``of`` is its
+    title."""
     x0, y0, x1, y1 = box
     width, height = x1 - x0, y1 - y0
     cut = [

@@ -40,7 +40,7 @@ class Laid:
     marks: tuple[Curve, ...] = ()
 
     def moved(self, x: float, y: float) -> Laid:
-        """The same on another place."""
+        """The same moved by x and y, mm."""
         return self.mapped(Mapping2D(e=x, f=y))
 
     def mapped(self, by: Mapping2D) -> Laid:

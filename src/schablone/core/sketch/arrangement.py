@@ -92,7 +92,8 @@ class Arrangement:
         return None
 
     def polygon(self, face: Face, tolerance: float = 0.02) -> Polygon:
-        """A face as a polygon with its holes, for showing and for asking what lies in it."""
+        """A face as a polygon with its holes, off by at most a ``tolerance`` in mm, for showing and
+        for asking what lies in it."""
         return Polygon(
             face.outline.points(tolerance),
             [self._plane.loop(ring).points(tolerance) for ring in face.inner],

@@ -36,7 +36,7 @@ class Span:
         return curve.point_at(t)
 
     def slope(self, t: float) -> XY:
-        """Derivative by the parameter."""
+        """Derivative by the parameter, mm."""
         curve = self.curve
         if isinstance(curve, Segment):
             return curve.end[0] - curve.start[0], curve.end[1] - curve.start[1]
@@ -86,7 +86,7 @@ class Span:
         return curve.part(t0, t1)
 
     def nearest(self, p: XY) -> float:
-        """The parameter of the nearest point."""
+        """The parameter of the point that is nearest to another, mm."""
         curve = self.curve
         if isinstance(curve, Segment):
             dx, dy = self.slope(0)

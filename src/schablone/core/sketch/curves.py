@@ -238,7 +238,7 @@ class Bezier:
 
     @classmethod
     def of(cls, control: NDArray[np.float64], name: str) -> Bezier:
-        """The curve with control points (4, 2)."""
+        """The curve with control points (4, 2), mm."""
         a, b, c, d = ((float(x), float(y)) for x, y in control)
         return cls(a, b, c, d, name)
 
@@ -253,21 +253,21 @@ class Bezier:
         return points
 
     def slope(self, t: NDArray[np.float64]) -> NDArray[np.float64]:
-        """Derivatives (n, 2) by the parameter."""
+        """Derivatives (n, 2) by the parameter (n,), mm."""
         u = 1 - t
         steps = np.diff(self._control(), axis=0)
         slopes: NDArray[np.float64] = 3 * np.stack([u * u, 2 * u * t, t * t], 1) @ steps
         return slopes
 
     def point_at(self, t: float) -> XY:
-        """One point; many times as fast as an array of one."""
+        """One point, mm; many times as fast as an array of one."""
         u = 1 - t
         a, b, c, d = u * u * u, 3 * u * u * t, 3 * u * t * t, t * t * t
         (x0, y0), (x1, y1), (x2, y2), (x3, y3) = self.start, self.first, self.second, self.end
         return a * x0 + b * x1 + c * x2 + d * x3, a * y0 + b * y1 + c * y2 + d * y3
 
     def slope_at(self, t: float) -> XY:
-        """One derivative by the parameter."""
+        """One derivative by the parameter, mm."""
         u = 1 - t
         a, b, c = 3 * u * u, 6 * u * t, 3 * t * t
         (x0, y0), (x1, y1), (x2, y2), (x3, y3) = self.start, self.first, self.second, self.end
@@ -278,7 +278,7 @@ class Bezier:
 
     @property
     def length(self) -> float:
-        """Arc length by Gauss–Legendre quadrature over 32 points."""
+        """Arc length, mm, by Gauss–Legendre quadrature over 32 points."""
         nodes, weights = _gauss(32)
         return float(weights @ np.linalg.norm(self.slope((nodes + 1) / 2), axis=1) / 2)
 

@@ -264,7 +264,7 @@ class Pen:
         return lines
 
     def slot(self, first: Spot, second: Spot, radius: float) -> list[str]:
-        """Two half circles about two points, and the lines that touch both."""
+        """Two half circles of a radius in mm about two points, and the lines that touch both."""
         (ax, ay), (bx, by) = self.place(first), self.place(second)
         length = math.dist((ax, ay), (bx, by))
         if length < 1e-9:

@@ -25,7 +25,8 @@ def _positive(value: float, what: str, name: str) -> None:
 def rectangle(
     name: str, x: float, y: float, width: float, height: float, turn: float = 0.0
 ) -> Loop:
-    """A rectangle about its centre; its sides are named bottom, right, top, left."""
+    """A rectangle about its centre, mm, turned by degrees; its sides are named bottom, right, top,
+    left."""
     _positive(width, "width", name)
     _positive(height, "height", name)
     w, h = width / 2, height / 2

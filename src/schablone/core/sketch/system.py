@@ -461,7 +461,7 @@ def _inward(x: Floats, s: Floats) -> tuple[Floats, Floats]:
 
 
 def drawing_at(system: System, x: Floats) -> Drawing:
-    """The drawing with everything where the variables say."""
+    """The drawing with everything where the variables (n,), mm, say."""
     moved: list[AnyElement] = []
     for element in system.drawing.elements:
         match element:

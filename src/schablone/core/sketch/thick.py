@@ -16,8 +16,8 @@ _FARTHEST_CORNER = 4.0
 def thickened(
     path: Sequence[Curve], thickness: float, left: float, *, closed: bool = False
 ) -> list[Loop]:
-    """Outlines that together cover a path made thick: ``left`` of the thickness lies to its left (0
-    to 1).
+    """Outlines that together cover a path made so many mm thick: ``left`` of the thickness lies to
+    its left (0 to 1).
 
     Pieces are named after their curves, sides ``left`` and ``right`` of them, so that every edge
     has a name.

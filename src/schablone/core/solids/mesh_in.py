@@ -161,8 +161,8 @@ def _obj(data: bytes, name: str) -> Floats:
 
 
 def mended(soup: Floats) -> Net:
-    """A closed mesh of triangles, (m, 3, 3): corners that lie together made one, triangles without
-    area and doubles left out, all of them turned outwards.
+    """A closed mesh of triangles, (m, 3, 3) in mm: corners that lie together made one, triangles
+    without area and doubles left out, all of them turned outwards.
 
     Raises:
         NotAMesh: where it is not closed, or encloses nothing.

@@ -46,7 +46,8 @@ class Round:
 
 
 def rounds_of(net: Net, facets: list[Facet], label: Numbers, off: float) -> list[Round]:
-    """Round faces, the ones with the most strips first."""
+    """Round faces, the ones with the most strips first; ``off`` is by how much corners are off,
+    mm."""
     beside, turns = _beside(net, facets, label)
     free = set(range(len(facets)))
     rounds: list[Round] = []

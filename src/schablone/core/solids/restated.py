@@ -173,8 +173,8 @@ def _driving(ready: Held, values: Mapping[int, float]) -> list[int]:
 
 
 def largest(ready: Held, values: Mapping[int, float], tie: int) -> float | None:
-    """The value nearest to the wanted one up to which a tie can go with the others as they are,
-    from what is measured on; None where that does not help."""
+    """The value, mm or degrees, nearest to the wanted one up to which a tie can go with the others
+    as they are, from what is measured on; None where that does not help."""
     low, high = ready.measured[tie], values[tie]
 
     def works(value: float) -> bool:

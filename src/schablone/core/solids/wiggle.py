@@ -24,7 +24,8 @@ def modes_of(ready: Held, surface: int) -> list[Mode]:
 
 
 def wiggled(ready: Held, values: Mapping[int, float], mode: Mode) -> list[Solid]:
-    """The solids of one swing; none where it cannot move at all. Tied faces stay at ``values``."""
+    """The solids of one swing; none where it cannot move at all. Tied faces stay at ``values``, mm
+    or degrees."""
     state = ready.settled(values).state
     far = _FAR * ready.layout.size
     for _ in range(_HALVES):

@@ -166,8 +166,8 @@ def say_fit(fit: str) -> tuple[SentencePiece, ...]:
 
 
 def room_around(region: Region, fit: str, gap: float, view: LensView) -> tuple[Region, ...]:
-    """An opening around an outline: wider by the gap on each side, or by the clearance of a class
-    of fit in all, drawn so that the machine leaves it so.
+    """An opening around an outline: wider by the gap, mm, on each side, or by the clearance of a
+    class of fit in all, drawn so that the machine leaves it so.
 
     Raises:
         StepError: where the outline closes up.
@@ -181,8 +181,9 @@ def room_around(region: Region, fit: str, gap: float, view: LensView) -> tuple[R
 
 
 def opening(region: Region, grow: Callable[[float], float], view: LensView) -> tuple[Region, ...]:
-    """A region as an opening of other lengths, as it is drawn for the machine: rectangles and
-    discs by each of their lengths, other outlines by the smaller of the two around them."""
+    """A region as an opening of other lengths, mm, which ``grow`` gives, as it is drawn for the
+    machine: rectangles and discs by each of their lengths, other outlines by the smaller of the two
+    around them."""
 
     def drawn(length: float, *, straight: bool) -> float:
         wanted = grow(length)

@@ -174,8 +174,8 @@ def bevelled(
 
 
 def bevelled_below(solid: Solid, by: float) -> Solid:
-    """The edges around the lowest level faces bevelled, those under walls of one layer apart, above
-    which there is nothing to line up with; the solid itself where it stands on none.
+    """The edges around the lowest level faces bevelled by so many mm, but those under walls of one
+    layer, above which there is nothing to line up with; the solid itself where it stands on none.
 
     Raises:
         NotMade: where it does not fit.
@@ -218,8 +218,8 @@ def _built(maker: Any, solid: Solid, kept: Sequence[tuple[TopoDS_Edge, FaceName]
 
 
 def shifted(solid: Solid, faces: Iterable[FaceName], by: float) -> Solid:
-    """Faces moved along their normals, outwards where ``by`` is above zero; what lies beside them
-    follows.
+    """Faces moved along their normals by so many mm, outwards where ``by`` is above zero; what lies
+    beside them follows.
 
     Raises:
         NotMade: where they cannot move so far.
@@ -281,7 +281,7 @@ def room_of(face: TopoDS_Face, by: float) -> float:
 
 
 def leaned(solid: Solid, faces: Iterable[FaceName], degrees: float, neutral: Frame) -> Solid:
-    """Faces leaned inwards by an angle, hinged where they meet a plane (draft).
+    """Faces leaned inwards by an angle in degrees, hinged where they meet a plane (draft).
 
     Raises:
         NotMade: where they cannot lean so far.

@@ -90,8 +90,8 @@ class Column:
         return middle - half, middle + half
 
     def takes(self, spot: Floats) -> bool | None:
-        """Whether a place lies over or under its cross-section; None where that is too near to
-        tell."""
+        """Whether a place, (3,) in mm, lies over or under its cross-section; None where that is too
+        near to tell."""
         d = spot - self.at
         u, v = float(d @ self.x), float(d @ self.y)
         x0, y0, x1, y1 = self.box

@@ -81,7 +81,7 @@ def _xyz(there: gp_Pnt | gp_Dir) -> Floats:
 
 
 def pnt(point: Floats) -> gp_Pnt:
-    """A point (3,) as the kernel has it."""
+    """A point (3,), mm, as the kernel has it."""
     return gp_Pnt(*map(float, point))
 
 
@@ -116,8 +116,8 @@ def line_between(a: Floats, b: Floats) -> Course:
 
 
 def arc_about(axis: Surface, a: Floats, b: Floats, *, closed: bool, ahead: bool) -> Course:
-    """The circle through a point about the axis of a surface, from there to another; ``ahead`` in
-    the sense of the axis."""
+    """The circle through a point about the axis of a surface, from there to another, (3,) each, mm;
+    ``ahead`` in the sense of the axis."""
     u, v, w = axis.along(a)
     middle = np.array(axis.at) + w * np.array(axis.way)
     radius = math.hypot(u, v)
@@ -137,7 +137,7 @@ def arc_about(axis: Surface, a: Floats, b: Floats, *, closed: bool, ahead: bool)
 
 
 def fits(course: Course, surfaces: Sequence[Surface], end: Floats) -> bool:
-    """Whether a curve lies on surfaces, and ends where it should."""
+    """Whether a curve lies on surfaces, and ends where it should, (3,), mm."""
     if float(np.linalg.norm(course.at(1.0) - end)) > NEAR:
         return False
     points = course.points((0.13, 0.37, 0.5, 0.71, 0.9))
@@ -173,9 +173,9 @@ def where_they_meet(
 
 
 def traced(points: Floats) -> Course:
-    """A smooth curve through points, (n, 3): where two surfaces meet in none that has a name, so
-    many that what lies between is theirs, too. It runs at the pace of its length, which is smooth
-    however the points are spaced."""
+    """A smooth curve through points, (n, 3) in mm: where two surfaces meet in none that has a name,
+    so many that what lies between is theirs, too. It runs at the pace of its length, which is
+    smooth however the points are spaced."""
     steps = np.linalg.norm(np.diff(points, axis=0), axis=1)
     if float(steps.min()) <= 0:
         raise NotCarried("the edge between {faces} shrinks to nothing")

@@ -219,7 +219,7 @@ def _pieces_of(prisms: Sequence[Prism]) -> int:
 
 def outer_points(solid: Solid, name: FaceName, frame: Frame) -> list[list[tuple[float, float]]]:
     """Points along the outer outline of every piece of a face, in the coordinates of a frame on
-    it."""
+    it, mm."""
     outlines = []
     for shape, mine in zip(solid.faces(), solid.names, strict=True):
         if mine != name:

@@ -65,7 +65,8 @@ class _Chain:
 def solid_of_regions(
     points: Floats, triangles: NDArray[np.int64], of: NDArray[np.int64], surfaces: Sequence[Surface]
 ) -> TopoDS_Shape:
-    """The solid whose faces are regions of a closed mesh; ``of`` gives the region of each triangle.
+    """The solid whose faces are regions of a closed mesh of ``points`` (n, 3), mm, and
+    ``triangles`` (m, 3); ``of`` (m,) gives the region of each triangle.
 
     Raises:
         NotASolid: where the faces do not close to a sound solid.

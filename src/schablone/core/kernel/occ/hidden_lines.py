@@ -32,7 +32,7 @@ _NEAR = 1e-6
 
 def lines_of(solid: Solid, view: Frame, cut: float | None = None) -> Lines:
     """The lines of a body as it is seen against the normal of a plane, by exact removal of hidden
-    lines. With ``cut`` all that lies more than this above the plane is taken away before.
+    lines. With ``cut`` all that lies more than so many mm above the plane is taken away before.
 
     Raises:
         ValueError: where the cut takes away all of it, or meets nothing.

@@ -246,7 +246,7 @@ def is_as_thick(
     solid: Solid, hollow: Solid, walls: Mapping[FaceName, float], step: str, spots: int = _SPOTS
 ) -> bool:
     """Whether spots of the inner faces of a hollowed solid lie as far from the outside as its walls
-    are to be thick, and no wall is thinner anywhere."""
+    are to be thick, mm, and no wall is thinner anywhere."""
     if hollow.is_empty() or not hollow.is_closed():
         return False
     if not 0 < hollow.volume < solid.volume * (1 - 1e-9):

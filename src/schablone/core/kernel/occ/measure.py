@@ -36,7 +36,7 @@ def flat_faces(regions: Iterable[Region], frame: Frame) -> TopoDS_Shape:
 
 
 def spot(at: Vector) -> TopoDS_Shape:
-    """A point."""
+    """A point, mm, as the kernel has it."""
     return BRepBuilderAPI_MakeVertex(gp_Pnt(*at)).Vertex()
 
 

@@ -45,7 +45,8 @@ def relieved(
     solid: Solid, through: Vector, thickness: float, cutter: float, how: Mapping[str, str]
 ) -> Solid | None:
     """The solid with its inner corners relieved, by their kind (see :func:`.flat.relieved`); None
-    where none is."""
+    where none is. ``through`` is a direction of length 1, ``thickness`` and the diameter of the
+    ``cutter`` are in mm."""
     corners = [
         corner
         for corner in _corners(solid, through, thickness, how)

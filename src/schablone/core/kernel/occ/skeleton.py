@@ -69,7 +69,7 @@ class SkeletonEdge:
 
     @cached_property
     def spots(self) -> Floats:
-        """Points (17, 3) along it, evenly spread."""
+        """Points (17, 3) along it, mm, evenly spread."""
         return self.course.points(np.linspace(0.0, 1.0, 17))
 
 

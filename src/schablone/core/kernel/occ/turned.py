@@ -30,7 +30,7 @@ from .prisms import wire_of
 def face_of(
     region: Region, frame: Frame, height: float = 0.0
 ) -> tuple[TopoDS_Face, list[tuple[TopoDS_Edge, str]]]:
-    """A region as a face; the named edges it is bounded by."""
+    """A region as a face, so many mm above a frame; the named edges it is bounded by."""
     plane = gp_Pln(Axes(gp_Pnt(*frame.at(0, 0, height)), gp_Dir(*frame.normal), gp_Dir(*frame.x)))
     wire, edges = wire_of(region.outer, frame, height)
     maker = BRepBuilderAPI_MakeFace(plane, wire, True)

@@ -144,7 +144,7 @@ def line(pen: Pen, *points: XY) -> Stroke:
 
 
 def box_of(pen: Pen, x0: float, y0: float, x1: float, y1: float) -> Stroke:
-    """A rectangle."""
+    """A rectangle from corner to corner, mm on the page."""
     return line(pen, (x0, y0), (x1, y0), (x1, y1), (x0, y1), (x0, y0))
 
 
