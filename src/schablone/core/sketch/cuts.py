@@ -81,8 +81,8 @@ def room_for(near: float) -> float:
 def cut(
     spans: list[Span], boxes: Sequence[tuple[float, float, float, float]], near: float, room: float
 ) -> Cuts:
-    """Where curves meet each other, and which of these places are one. ``boxes`` are those around the
-    curves, ``near`` is how near they must come to touch, ``room`` how near drawn ends, mm."""
+    """Where curves meet each other, and which of these places are one. ``boxes`` are those around
+    the curves, ``near`` is how near they must come to touch, ``room`` how near drawn ends, mm."""
     piece: list[int] = []
     at: list[float] = []
     by_piece: list[list[int]] = [[] for _ in spans]
