@@ -16,6 +16,7 @@ from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral
 from schablone.core.process.known import Stock
 from schablone.core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
+from schablone.core.prove.kerf_known import kerf_known
 from schablone.core.together import (
     Bar,
     Item,
@@ -216,9 +217,11 @@ def test_sheets_are_of_the_stock_that_is_nearest_in_thickness():
 def test_a_kerf_that_is_not_known_of_the_material_is_told():
     def told(*kerfs):
         machine = LASER.with_(kerfs=[{"thickness": 4, "kerf": 0.2, **one} for one in kerfs])
-        for lens in ("sent", "expected"):
+        for lens in ("wanted", "sent", "expected"):
             built = rebuild(plates("1"), plates("1").seen(lens, machine))
             said = [p.what for p in built.problems if "kerf" in p.what]
+            (check,) = kerf_known(built)
+            assert check.holds or said == [check.why] * (lens != "wanted")
         return said[0].partition(": ")[2] if said else ""
 
     assert told({}) == told({"thickness": 3.8}, {"material": "Steel"}) == ""

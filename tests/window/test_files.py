@@ -287,7 +287,7 @@ def test_process_prove_and_learn(qtbot, window, tmp_path: Path) -> None:
     qtbot.waitUntil(lambda: window.header.verdict.text() == "9 of 10 hold")
     qtbot.mouseClick(window.header.verdict, Qt.MouseButton.LeftButton)
     assert window.stack.currentWidget() is window.prove
-    assert window.prove.title.text() == "1 of 10 do not hold"
+    assert window.prove.title.text() == "1 of 10 does not hold"
     prove = window.prove
     prove.name.setText("Light enough")
     qtbot.keyClicks(prove.formula.line, "width < 300 mm")

@@ -88,6 +88,11 @@ def number_word(count: int) -> str:
     return _NUMBERS[count] if 0 <= count < len(_NUMBERS) else str(count)
 
 
+def do_not(count: int) -> str:
+    """``does not`` of one, ``do not`` of any other number."""
+    return "does not" if count == 1 else "do not"
+
+
 def capital(text: str) -> str:
     """Words with a capital, as they begin a line."""
     return text[:1].upper() + text[1:]

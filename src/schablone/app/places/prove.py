@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 from ...core.design import Check
 from ...core.prove.finding import Finding
 from ...core.quantity import TRUTH
+from ...core.words import do_not
 from ...worker import talk
 from ..prover_client import ProverClient
 from ..session import Session
@@ -194,7 +195,7 @@ class ProvePlace(QWidget):
             self.title.setText("Nothing to check yet")
             self.said.setText("As soon as there is a part, it is looked at after every change.")
         elif failing:
-            self.title.setText(f"{len(failing)} of {len(findings)} do not hold")
+            self.title.setText(f"{len(failing)} of {len(findings)} {do_not(len(failing))} hold")
             self.said.setText("What does not hold comes first. Each says where to mend it.")
         else:
             self.title.setText("Everything holds" if are_all else "So far everything holds")

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QFrame, QHBoxLayout, QScrollArea, QVBoxLayout, QWi
 from ...core.design import edit as edits
 from ...core.problem import Problem
 from ...core.quantity import Kind, Quantity, plain
-from ...core.words import say_name
+from ...core.words import do_not, say_name
 from ...worker import talk
 from ...worker.messages import Arrays
 from ..session import Session
@@ -66,7 +66,7 @@ class TryCard(QFrame):
         )
         good = changed or ("a count changes" if answer.why.startswith("where") else answer.why)
         note = label(
-            "cannot be built" if wrong else f"{len(failing)} do not hold" if failing else good,
+            "cannot be built" if wrong else f"{len(failing)} {do_not(len(failing))} hold" if failing else good,
             "small",
         )
         restyle(note, wrong=bool(wrong or failing))

@@ -19,7 +19,7 @@ from ..problem import Problem, Severity
 from ..process.model import Process
 from .built import Memory, Rebuilt, key_of
 from .model import Design
-from .treat import bevels, cuts, treated
+from .treat import MEASURE_KERF, bevels, cuts, treated, unknown_kerf
 
 
 @dataclass(slots=True)
@@ -198,7 +198,8 @@ class Finishing:
             assert isinstance(whole, Body)
             self.result.bodies[part] = whole
             self.result.keys[part] = key
-            self.tell_of_kerf(part, machine, body, key)
+            if cuts(machine):
+                self.tell_of_kerf(part, machine, body, key)
             if sides:
                 self.tell(
                     part,
@@ -210,18 +211,10 @@ class Finishing:
 
     def tell_of_kerf(self, part: str, machine: Process, body: Body, key: str) -> None:
         """Say so where a part is cut by a width that nobody knows of its material."""
-        if machine.kind != "laser or knife":
-            return
-        material = self.result.made_of[part]
         thick = self.memory.get(f"thick {key}", lambda: plate_of(body).thickness)
         assert isinstance(thick, float)
-        if taken := machine.kerf_from(material, thick):
-            self.tell(
-                part,
-                f"No kerf of {material} of {thick:.4g} mm is known on {machine.name}: {taken}.",
-                "Calibrate the machine with a piece of it, or give its kerf a row in the process.",
-                severity="warning",
-            )
+        if told := unknown_kerf(machine, self.result.made_of[part], thick):
+            self.tell(part, told, MEASURE_KERF, severity="warning")
 
     def leaning(self, body: Body, key: str) -> tuple[FaceName, ...]:
         """What of a part as it is drawn a machine that cuts leaves upright instead."""

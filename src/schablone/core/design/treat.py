@@ -48,6 +48,18 @@ def treated(body: Body, view: LensView, material: str, down: Down = "bottom") ->
     return moved_off_and_relieved(body, plate, by, machine.cutter, how)
 
 
+def unknown_kerf(machine: Process, material: str, thickness: float) -> str:
+    """That nobody knows how wide a machine cuts a material of a thickness in mm, and what is taken
+    instead, as a sentence; empty where it is known, or none is met."""
+    if machine.kind != "laser or knife" or not (taken := machine.kerf_from(material, thickness)):
+        return ""
+    return f"No kerf of {material} of {thickness:.4g} mm is known on {machine.name}: {taken}."
+
+
+#: What to do about it.
+MEASURE_KERF = "Calibrate the machine with a piece of it, or give its kerf a row in the process."
+
+
 def tabs_of(view: LensView, body: Body, material: str) -> Tabs:
     """By how many tabs a part is held in its sheet while it is cut, and for how long the cut is
     interrupted at each."""
