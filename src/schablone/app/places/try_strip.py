@@ -65,10 +65,8 @@ class TryCard(QFrame):
             "",
         )
         good = changed or ("a count changes" if answer.why.startswith("where") else answer.why)
-        note = label(
-            "cannot be built" if wrong else f"{len(failing)} {do_not(len(failing))} hold" if failing else good,
-            "small",
-        )
+        fails = f"{len(failing)} {do_not(len(failing))} hold" if failing else good
+        note = label("cannot be built" if wrong else fails, "small")
         restyle(note, wrong=bool(wrong or failing))
         tip = (
             wrong.text
