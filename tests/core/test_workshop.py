@@ -16,7 +16,7 @@ from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral
 from schablone.core.process.known import Stock
 from schablone.core.process.off_cuts import OffCut, read_off_cuts, write_off_cuts
-from schablone.core.prove.kerf_known import kerf_known
+from schablone.core.prove.materials_known import materials_known
 from schablone.core.together import (
     Bar,
     Item,
@@ -220,7 +220,7 @@ def test_a_kerf_that_is_not_known_of_the_material_is_told():
         for lens in ("wanted", "sent", "expected"):
             built = rebuild(plates("1"), plates("1").seen(lens, machine))
             said = [p.what for p in built.problems if "kerf" in p.what]
-            (check,) = kerf_known(built)
+            (check,) = materials_known(plates("1"), built)
             assert check.holds or said == [check.why] * (lens != "wanted")
         return said[0].partition(": ")[2] if said else ""
 
@@ -229,6 +229,19 @@ def test_a_kerf_that_is_not_known_of_the_material_is_told():
     assert told({"thickness": 3}) == "that of any material of 3 mm is taken."
     assert told({"material": "Steel"}) == "that of Steel of 4 mm is taken."
     assert told() == "it is cut as if the cut had no width."
+
+
+def test_figures_that_are_of_another_material_are_told():
+    design = plates("1")
+    part = design.parts[0].model_copy(update={"material": "PLA"})
+    for material, holds in (("PLA", True), ("PETG", False)):
+        printer = neutral().with_(name="P", material={"name": material, "density": 1.2})
+        made = design.with_(parts=(part,))
+        (check,) = materials_known(made, rebuild(made, made.seen("wanted", printer)))
+        assert check.holds is holds
+        assert holds or "are those of PETG; what it does to PLA nobody has said" in check.why
+        open_ = design.with_(parts=(part.model_copy(update={"material": ""}),))
+        assert not materials_known(open_, rebuild(open_, open_.seen("wanted", printer)))
 
 
 def test_two_off_cuts_of_one_size_are_told_apart():

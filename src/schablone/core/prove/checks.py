@@ -24,7 +24,7 @@ from .finding import Finding
 from .folding import folding, folding_ways
 from .from_a_sheet import from_a_sheet
 from .holding import holding
-from .kerf_known import kerf_known
+from .materials_known import materials_known
 from .mates import fits_of_parts
 from .narrow import narrow_places
 from .nearness import Neighbours, fits_together, neighbours
@@ -71,7 +71,7 @@ def quick_findings(design: Design, built: Rebuilt) -> list[Finding]:
     """The checks that take no time to speak of; the design's own come last."""
     design = opened(design)
     every = [*sheet_findings(design, built.table, built.problems), *made_findings(built)]
-    every += kerf_known(built)
+    every += materials_known(design, built)
     if design.publish.adjust:
         every.append(_publishable(design))
     return every + own_findings(design, built.table)
