@@ -129,8 +129,14 @@ def test_settings_and_recent_files_are_kept(tmp_path: Path) -> None:
     again = Library(tmp_path / "config", tmp_path / "data")
     assert again.recent()[:2] == [files[3], files[13]]
     assert len(again.recent()) == 10
+    # Two runs of the program do not forget for each other.
+    again.keep("dark", True)
+    library.remember(files[12])
+    assert Library(tmp_path / "config", tmp_path / "data").settings["dark"]
+    again.remember(files[11])
+    assert again.recent()[:3] == [files[11], files[12], files[3]]
     files[3].unlink()
-    assert again.recent()[0] == files[13]
+    assert again.recent()[2] == files[13]
     (tmp_path / "config" / "settings.json").write_text("{ broken")
     assert Library(tmp_path / "config", tmp_path / "data").recent() == []
 

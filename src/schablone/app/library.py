@@ -61,6 +61,10 @@ class Library:
             self._set_aside = [p.with_(hint=hint) for p in error.problems]
             return {}
 
+    def _read_again(self) -> None:
+        """Take over what another run of the program has set since."""
+        self.settings = {**self.settings, **self._read_settings()}
+
     @property
     def folders(self) -> list[Path]:
         """Where what the user keeps lies."""
@@ -121,6 +125,7 @@ class Library:
 
     def note_use(self, name: str) -> None:
         """Count that a stencil was put in."""
+        self._read_again()
         counts = self.settings.get("stencils put in", {})
         known = counts if isinstance(counts, dict) else {}
         self.keep("stencils put in", {**known, name: self.times_used(name) + 1})
@@ -213,6 +218,7 @@ class Library:
         return [path for path in paths if path.exists()]
 
     def remember(self, path: Path) -> None:
+        self._read_again()  # another run of the program may have opened something
         here = path.resolve()
         others = [str(other) for other in self.recent() if other != here]
         self.keep("recent", [str(here), *others][:_MOST_RECENT])
@@ -220,6 +226,7 @@ class Library:
     def keep(self, name: str, value: Any) -> None:
         """Keep a setting. One that cannot be written is forgotten at the end; nothing depends on
         it."""
+        self._read_again()
         self.settings[name] = value
         try:
             self.config.parent.mkdir(parents=True, exist_ok=True)

@@ -118,7 +118,8 @@ class OffCutBar(QWidget):
 
     def _forget(self, one: OffCut) -> None:
         known = self._known()
-        known.remove(one)
+        if one in known:  # another window may have forgotten it
+            known.remove(one)
         self._keep(known, f"{one.words} are forgotten.")
 
     def note_cut(self) -> None:
