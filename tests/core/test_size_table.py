@@ -15,6 +15,7 @@ from schablone.core.design import (
 )
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.exchange import read_sizes, read_table, write_sizes, write_table
+from schablone.core.design.variants import VariantsLookedAt
 from schablone.core.formula import FormulaError, compile_formula
 from schablone.core.formula.env import Env
 from schablone.core.formula.rewrite import put_in_place
@@ -252,3 +253,34 @@ def test_inches_to_a_chosen_fraction(millimetres: float, denominator: int, text:
     assert inches(millimetres, denominator) == text
     assert say(Quantity(millimetres, LENGTH), "in", denominator) == text
     assert say(Quantity(3, COUNT), "in", 16) == "3"
+
+
+def test_what_variants_come_to_follows_the_sheet_and_what_is_read_off():
+    rows = {"good": "span.value * 2", "cyclic": "b", "negative": "-4 mm"}
+    design = Design.model_validate(
+        {
+            "sizes": [
+                {"name": "a", "formula": "10 mm"},
+                {"name": "b", "formula": "a + 1 mm"},
+                {"name": "root", "formula": "sqrt(a * 1 mm)"},
+            ],
+            "steps": [{"kind": "measure", "name": "span", "first": "x/end", "second": "x/start"}],
+            "table": {
+                "columns": ["a"],
+                "rows": [{"name": name, "cells": {"a": text}} for name, text in rows.items()],
+            },
+        }
+    )
+    look = VariantsLookedAt()
+
+    def found(measured, changed=design):
+        look.begin(changed, neutral(), measured)
+        while look.go_on(0.0):
+            pass
+        return {name: set(wrong) for name, wrong in look.take().items()}
+
+    assert found({"span.value": 3.0}) == {"good": set(), "cyclic": {"a"}, "negative": {""}}
+    assert "round in a circle" in look.first
+    assert found({})["good"] == {"a"}  # it is not built yet
+    longer = edit.set_formula(design, "root", "sqrt((a + 5 mm) * 1 mm)")
+    assert found({"span.value": 3.0}, longer)["negative"] == set()

@@ -122,6 +122,7 @@ class SizeTableSheet(QWidget):
         )
         session.taken.connect(self._begin_anew)
         session.changed.connect(self.refresh)
+        session.read_off.connect(self.refresh)
         self.refresh()
 
     def _begin_anew(self) -> None:
@@ -154,7 +155,7 @@ class SizeTableSheet(QWidget):
         self.column.addItems([size.name for size in design.sizes if size.name not in table.columns])
         self._filling = False
         self._show_comparison()
-        self._looked_at.begin(design, self.session.process)
+        self._looked_at.begin(design, self.session.process, self.session.measured)
         self._looking.start()
 
     def _look_on(self) -> None:

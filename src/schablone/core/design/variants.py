@@ -19,12 +19,19 @@ _AT_ONCE = 0.02
 _MOST_SIZES = 1000
 
 
-def wrong_in(design: Design, variant: Variant, table: ValueTable, process: Process) -> Wrong:
+def wrong_in(
+    design: Design,
+    variant: Variant,
+    table: ValueTable,
+    process: Process,
+    measured: Mapping[str, float] | None = None,
+) -> Wrong:
     """What is wrong with the cells of a variant, by their columns: what cannot be worked out, and
     what is held at a limit; and what comes of it for other sizes, that is right without it.
-    ``table`` is that of the design without one in force."""
+    ``table`` is that of the design without one in force, ``measured`` what steps have read off the
+    part."""
     given = {name: text for name, text in variant.cells.items() if name in design.table.columns}
-    again = with_given(table, design, given) or table_of(design, process, given)
+    again = with_given(table, design, given) or table_of(design, process, given, measured)
     wrong = _of_another_kind(given, table)
     for problem in again.problems:
         if problem.name in design.table.columns:
@@ -56,17 +63,19 @@ class VariantsLookedAt:
     def __init__(self) -> None:
         self._design: Design | None = None
         self._process: Process | None = None
+        self._measured: Mapping[str, float] = {}
         self._table: ValueTable | None = None
         self._known: dict[str, tuple[Variant, Wrong]] = {}
         self._left: Iterator[Variant] = iter(())
         self._fresh: list[str] = []
 
-    def begin(self, design: Design, process: Process) -> None:
-        """Look at the variants of this design."""
+    def begin(self, design: Design, process: Process, measured: Mapping[str, float]) -> None:
+        """Look at the variants of this design; ``measured`` is what steps have read off the
+        part."""
         design = _with_table(design, {"current": ""})
-        if not self._still_holds(design, process):
+        if measured != self._measured or not self._still_holds(design, process):
             self._table, self._known = None, {}
-        self._design, self._process = design, process
+        self._design, self._process, self._measured = design, process, dict(measured)
         rows = design.table.rows if len(design.sizes) <= _MOST_SIZES else ()
         before = self._known
         self._known = {
@@ -93,8 +102,8 @@ class VariantsLookedAt:
         until = time.monotonic() + seconds
         for row in self._left:
             if self._table is None:
-                self._table = table_of(self._design, self._process)
-            wrong = wrong_in(self._design, row, self._table, self._process)
+                self._table = table_of(self._design, self._process, None, self._measured)
+            wrong = wrong_in(self._design, row, self._table, self._process, self._measured)
             self._known[row.name] = row, wrong
             self._fresh.append(row.name)
             if time.monotonic() >= until:
