@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from PySide6.QtCore import QPoint, Qt
-from PySide6.QtWidgets import QMessageBox, QPushButton
+from PySide6.QtWidgets import QMessageBox, QPushButton, QTableWidget
 
 from schablone.app.bought_window import BoughtWindow
 from schablone.core.bought import bought_on_the_shelf
@@ -88,3 +88,18 @@ def test_what_is_typed_of_bought_parts_stays_with_them(qtbot, window, monkeypatc
     assert window.session.design.bought == ()
     bought.close()
     assert len(asked) == 3
+
+
+def test_two_of_one_name_are_told(qtbot, window) -> None:
+    Hands(qtbot, window).menu("Design", "Bought parts …")
+    (bought,) = window.findChildren(BoughtWindow)
+    hands = Hands(qtbot, bought)
+    hands.click("New")
+    table = hands.find("dimensions", QTableWidget)
+    for row in range(2):
+        spot = table.visualRect(table.model().index(row, 0)).center()
+        hands.click_at(table.viewport(), spot, double=True)
+        hands.type("wide")
+        hands.press(Qt.Key.Key_Return)
+    hands.until("“the part”: two dimensions are called “wide”.")
+    assert not hands.find("Into the design", QPushButton).isEnabled()

@@ -253,6 +253,8 @@ class BoughtForm(QWidget):
     @staticmethod
     def say_place(place: tuple[int | str, ...]) -> str:
         """Where something of a part stands, as it is called here."""
+        if not place:
+            return "the part"
         field, *within = place
         words = (f"row {at + 1}" if isinstance(at, int) else _SAID.get(at, at) for at in within)
         return ", ".join([_FIELDS.get(str(field), str(field)), *words])
