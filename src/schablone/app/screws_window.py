@@ -42,6 +42,8 @@ class ScrewsWindow(QWidget):
         self.table.setHorizontalHeaderLabels(_HEADS)
         self.table.verticalHeader().hide()
         self.table.horizontalHeader().setSectionResizeMode(4, QHeaderView.ResizeMode.Stretch)
+        left = Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter
+        self.table.horizontalHeader().setDefaultAlignment(left)
         self.table.setAccessibleName("screw clearances")
         can_be_wrong(self.table)
         self.said = label(

@@ -102,23 +102,25 @@ class ProcessEditor(QWidget):
         self.figures.setHorizontalHeaderLabels(["figure", "value", "unit", "from", "±, 1 σ"])
         self.figures.verticalHeader().hide()
         self.figures.setAccessibleName("figures of the process")
-        self.figures.setMinimumWidth(544)
+        self.figures.setMinimumWidth(576)
+        self.figures.setMaximumWidth(760)  # a value stands beside what it is of
         can_be_wrong(self.figures)
         header = self.figures.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 132), (2, 64), (3, 124), (4, 50)):
+        for column, width in ((1, 144), (2, 64), (3, 124), (4, 50)):
             self.figures.setColumnWidth(column, width)
         self.figures.verticalHeader().setDefaultSectionSize(36)
         columns = QHBoxLayout()
         columns.setSpacing(22)
         columns.addWidget(self.figures, 12)
-        self._beside = QVBoxLayout()
-        self.side = QWidget()
-        self.side.setLayout(self._beside)
-        self._beside.setContentsMargins(0, 0, 0, 0)
-        columns.addWidget(self.side, 13)
-        outer.addLayout(columns, 1)
+        self.side, self._beside = _room()
+        columns.addWidget(self.side, 12)
+        columns.addStretch(0)
+        outer.addLayout(columns, 3)
+        #: The stock has so many columns that it takes the whole width.
+        self.below, self._below = _room()
+        outer.addWidget(self.below, 2)
         foot = QHBoxLayout()
         self.wrong = label("", "wrong", wrap=True)
         foot.addWidget(self.wrong, 1)
@@ -236,16 +238,18 @@ class ProcessEditor(QWidget):
             on_hover(source, f"{known.date}, {known.readings} readings" if known.readings else "")
             self.figures.setCellWidget(number, 3, source)
         clear(self._beside)
+        clear(self._below)
         self.lists = {}
         for name in ("kerfs", "bends", "stock"):
             if name in FIGURES[process.kind]:
                 self.lists[name] = ProcessList(name, getattr(process, name))
-                self._beside.addWidget(self.lists[name])
+                (self._below if name == "stock" else self._beside).addWidget(self.lists[name])
         if "bends" in self.lists:
             tip = "Take the rows from a chart as text: thickness, radius, angle, deduction"
             chart = button("From CSV …", "link", self._chart_dialog, tip)
             self.lists["bends"].head.addWidget(chart)
-        self.side.setVisible(bool(self.lists))
+        self.side.setVisible(bool(self.lists.keys() - {"stock"}))
+        self.below.setVisible("stock" in self.lists)
         self.restore.setVisible(self.session.library.is_own(process.name))
 
     def _show_other(self, number: int, name: str) -> None:
@@ -435,6 +439,14 @@ class ProcessEditor(QWidget):
     def _say(self, text: str) -> bool:
         self.wrong.setText(text)
         return False
+
+
+def _room() -> tuple[QWidget, QVBoxLayout]:
+    """Room for lists."""
+    widget = QWidget()
+    layout = QVBoxLayout(widget)
+    layout.setContentsMargins(0, 0, 0, 0)
+    return widget, layout
 
 
 def _in_unit(text: str, unit: str) -> float | None:

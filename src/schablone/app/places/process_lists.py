@@ -42,7 +42,7 @@ _TITLES = {
     "stock": "STOCK, mm; grain along x or y; film yes or no; ± of the thickness",
 }
 #: How wide the columns of the stock are, px, from the third on.
-_STOCK_WIDTHS = ((2, 70), (3, 78), (4, 88), (5, 48), (6, 46), (7, 52), (8, 40))
+_STOCK_WIDTHS = ((2, 90), (3, 96), (4, 130), (5, 70), (6, 70), (7, 80), (8, 70))
 #: Fields that are no lengths.
 _NUMBERS = ("angle", "springs_back", "price")
 _WORDS = ("name", "material", "grain")
@@ -60,7 +60,8 @@ class ProcessList(QWidget):
         table.verticalHeader().hide()
         header = table.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
+        if name != "stock":
+            header.setSectionResizeMode(0, QHeaderView.ResizeMode.ResizeToContents)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         if name == "stock":
             for column, width in _STOCK_WIDTHS:
