@@ -115,6 +115,20 @@ def themed(qapp) -> None:
     apply_theme(qapp, LIGHT)
 
 
+def end(window, workers) -> None:
+    """Take a window away for good, and its worker back."""
+    workers.take_back(window.worker)
+    if "prove" in vars(window):
+        window.prove.prover.close()
+    if isinstance(window, MainWindow):
+        window.session.journal.close()
+        window.files.close()
+    window.hide()
+    (window.shape.view if isinstance(window, MainWindow) else window.view).release()
+    window.deleteLater()
+    QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+
+
 @pytest.fixture
 def application(themed, tmp_path, monkeypatch, workers) -> Application:
     # No question may wait for an answer that never comes; tests that want one ask for it.
@@ -127,16 +141,7 @@ def application(themed, tmp_path, monkeypatch, workers) -> Application:
     yield found
     assert not strays(), "something is seen in a window of its own that belongs into another"
     for window in found.windows:
-        workers.take_back(window.worker)
-        if "prove" in vars(window):
-            window.prove.prover.close()
-        if isinstance(window, MainWindow):
-            window.session.journal.close()
-            window.files.close()
-        window.hide()
-        (window.shape.view if isinstance(window, MainWindow) else window.view).release()
-        window.deleteLater()
-        QApplication.sendPostedEvents(window, QEvent.Type.DeferredDelete)
+        end(window, workers)
 
 
 def strays() -> list[QWidget]:

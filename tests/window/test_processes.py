@@ -12,6 +12,7 @@ from schablone.app.library import Library
 from schablone.core.process import shipped_processes
 from schablone.core.process.known import Covariance, Spread
 from schablone.core.process.told_apart import say_spacing
+from tests.window.conftest import end
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
@@ -435,7 +436,7 @@ def test_tabs_are_marked_where_the_machine_is_sent_to_leave_them(qtbot, window) 
 
 
 def test_what_is_changed_in_another_window_is_followed_and_not_written_over(
-    qtbot, application, tmp_path
+    qtbot, application, workers, tmp_path
 ) -> None:
     windows = [application.open_design_window(None) for _ in range(2)]
     for one in windows:
@@ -461,3 +462,8 @@ def test_what_is_changed_in_another_window_is_followed_and_not_written_over(
     assert (kept.hour_cost, kept.hole_gain, kept.kilo_cost) == (7.0, -0.31, 31.0)
     assert first.session.process == editor.process == kept
     qtbot.waitUntil(lambda: second.session.process == kept)
+    # Of a window that is gone nothing follows any more.
+    application.windows.remove(first)
+    end(first, workers)
+    other.keep_process(hours)
+    qtbot.waitUntil(lambda: second.session.process == hours)

@@ -88,8 +88,8 @@ class Application(QObject):
         worker = WorkerClient(processes=self.library.processes)
         worker.start()
         session = Session(self.library, self.journal)
-        self._watch.changed.connect(session.follow_library)
         window = MainWindow(session, worker)
+        self._watch.changed.connect(window.follow_library)
         window.files.edition_wanted.connect(self.open_edition_from(window))
         self.windows.append(window)
         if design is not None:

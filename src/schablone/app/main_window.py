@@ -197,6 +197,10 @@ class MainWindow(QMainWindow):
 
         return self._within_process(BendCalibrationPage(self.session))
 
+    def follow_library(self) -> None:
+        """What the user keeps was changed elsewhere; of a window that is gone nothing follows."""
+        self.session.follow_library()
+
     @cached_property
     def editor(self) -> ProcessEditor:
         """A process, figure by figure."""
