@@ -228,6 +228,8 @@ def test_a_kerf_that_is_not_known_of_the_material_is_told():
     assert told({"thickness": 3}, {"thickness": 6}) == ""  # between two that are known
     assert told({"thickness": 3}) == "that of any material of 3 mm is taken."
     assert told({"material": "Steel"}) == "that of Steel of 4 mm is taken."
+    between = told({"material": "Steel", "thickness": 3}, {"material": "Brass", "thickness": 6})
+    assert between == "one between that of Steel of 3 mm and that of Brass of 6 mm is taken."
     assert told() == "it is cut as if the cut had no width."
 
 

@@ -266,8 +266,12 @@ class Process(_WrittenOnce):
         """The width of the cut, mm: as stated for the material and thickness, on the straight line
         between two thicknesses, or that of the nearest; for any material where none is stated for
         this one, and of all others where there is none of that either (see :meth:`kerf_from`)."""
-        known = [(k.thickness, k.kerf) for k in self._kerfs_for(material)]
-        return _between(sorted(known), thickness) if known else 0.0
+        around = _around(self._kerfs_for(material), thickness)
+        if len(around) < 2:
+            return around[0].kerf if around else 0.0
+        low, high = around
+        share = (thickness - low.thickness) / (high.thickness - low.thickness)
+        return low.kerf + (high.kerf - low.kerf) * share
 
     def _kerfs_for(self, material: str) -> list[Kerf]:
         """Those that stand for a material."""
@@ -282,12 +286,13 @@ class Process(_WrittenOnce):
         known = self._kerfs_for(material)
         if not known:
             return "it is cut as if the cut had no width"
-        near = min(known, key=lambda kerf: abs(kerf.thickness - thickness))
+        around = _around(known, thickness)
         thick = [kerf.thickness for kerf in known]
-        around = min(thick) / _AS_THICK <= thickness <= max(thick) * _AS_THICK
-        if around and near.material in ("", material):
+        within = min(thick) / _AS_THICK <= thickness <= max(thick) * _AS_THICK
+        if within and all(kerf.material in ("", material) for kerf in around):
             return ""
-        return f"that of {near.material or 'any material'} of {near.thickness:g} mm is taken"
+        of = [f"that of {k.material or 'any material'} of {k.thickness:g} mm" for k in around]
+        return f"{of[0]} is taken" if len(of) < 2 else f"one between {listed(of)} is taken"
 
     def spread_in(self, material: str, thickness: float) -> Spread | None:
         """What a calibration found of how far pieces lie from what is expected, of a machine that
@@ -454,14 +459,15 @@ class Process(_WrittenOnce):
         return 1.0 - percent / 100.0
 
 
-def _between(known: list[tuple[float, float]], at: float) -> float:
-    """The value on the straight lines between known points, that of the nearest end beyond them."""
-    if at <= known[0][0]:
-        return known[0][1]
-    for (a, p), (b, q) in itertools.pairwise(known):
-        if at <= b:
-            return p + (q - p) * (at - a) / (b - a)
-    return known[-1][1]
+def _around(kerfs: list[Kerf], thickness: float) -> list[Kerf]:
+    """The kerf of a thickness in mm, or of the nearest end; or both between which it lies."""
+    known = sorted(kerfs, key=lambda kerf: (kerf.thickness, kerf.kerf))
+    if not known or thickness <= known[0].thickness:
+        return known[:1]
+    for low, high in itertools.pairwise(known):
+        if thickness <= high.thickness:
+            return [high] if thickness == high.thickness else [low, high]
+    return known[-1:]
 
 
 def neutral() -> Process:
