@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import argparse
-import gc
 import os
 import subprocess
 import sys
@@ -28,6 +27,7 @@ from ..core.bought import look_at_solids_by
 from ..core.problem import Problem, SchabloneError
 from ..reader import open_door
 from . import bindings  # noqa: F401 - before any class of ours that Qt calls is made
+from .cycles import collect_here, keep_what_is_loaded
 from .demo import demo_designs
 from .guard import begin_log, install
 from .journal import Journal
@@ -45,23 +45,6 @@ from .worker_client import WorkerClient
 if TYPE_CHECKING:
     from ..core.design import Design
     from .adjust.window import AdjustWindow
-
-
-#: So many parts are drawn before what is loaded counts as all there is.
-_SETTLED = 3
-#: How often the collector of cycles looks then.
-_COLLECTS = (5_000, 20, 30)
-_drawn = 0
-
-
-def _keep_what_is_loaded() -> None:
-    """After the first pictures: what there is now is not looked through any more by the collector
-    of cycles. It takes no time."""
-    global _drawn
-    _drawn += 1
-    if _drawn <= _SETTLED:
-        gc.freeze()
-        gc.set_threshold(*_COLLECTS)
 
 
 class _Bell(QObject):
@@ -107,7 +90,7 @@ class Application(QObject):
         window.header.refresh()
         # What is loaded by now stays as long as the program runs: looking through all of it for
         # cycles would stop the window for a tenth of a second now and then.
-        window.part.drawn.connect(_keep_what_is_loaded)
+        window.part.drawn.connect(keep_what_is_loaded)
         return window
 
     def tell(self, text: str) -> None:
@@ -165,6 +148,7 @@ def make_qt() -> QApplication:
     before = qInstallMessageHandler(_cannot_begin)
     application = existing if isinstance(existing, QApplication) else QApplication(sys.argv[:1])
     qInstallMessageHandler(before)
+    collect_here(application)
     application.setApplicationName("schablone")
     application.setDesktopFileName("schablone")
     load_fonts()

@@ -69,8 +69,7 @@ def load_window() -> ModuleType:
     from . import bindings  # noqa: F401 - before Qt
     from . import application  # isort: skip
 
-    gc.freeze()
-    gc.enable()
+    gc.freeze()  # and stays disabled: from now on it is looked through by `cycles`
     return application
 
 
