@@ -194,3 +194,46 @@ def test_what_is_no_report_is_refused_in_words(change: str) -> None:
     with pytest.raises(SchabloneError) as refused:
         parse_report(text, "a.report")
     assert refused.value.problems[0].what
+
+
+def test_what_comes_off_is_laid_at_the_machine_that_it_was_made_on() -> None:
+    """A design whose parts are printed and cut; only one of the cutters is off."""
+
+    def on_two(report: Report, slot: str) -> Report:
+        measured = [
+            one.model_copy(update={"on": slot if one.size == "slot" else "P"})
+            for one in report.measured
+        ]
+        return report.model_copy(
+            update={"measured": tuple(measured), "others": (Machine(name=slot, calibrated=DAY),)}
+        )
+
+    told = [on_two(report, "Laser") for report in makes(6, 2, one={"slot": 0.5})]
+    found = heard(told)
+    [blamed] = [machine for machine in found.machines if machine.says]
+    assert blamed.name == "Laser of maker 0"
+    assert blamed.says.startswith("slot comes off 0.")
+    assert {machine.makes for machine in found.machines} == {2}
+    assert len(found.machines) == 12
+    assert {make.machine for size in found.sizes if size.name == "hole" for make in size.makes} == {
+        f"P of maker {number}" for number in range(6)
+    }
+    of_nobody = told[0].model_copy(update={"others": ()})
+    assert of_nobody.made_on(of_nobody.measured[-1]) is None
+
+
+def test_a_make_of_which_nobody_knows_how_sure_it_is_does_not_outweigh_all_others() -> None:
+    known = makes(6, design={"slot": 0.0}, noise=0.02)
+    off = makes(1, one={"slot": 0.12}, noise=0)[0]
+    unknown = off.model_copy(
+        update={
+            "who": "somebody",
+            "measured": tuple(one.model_copy(update={"sure": 0.0}) for one in off.measured),
+        }
+    )
+    [slot] = [size for size in heard([*known, unknown]).sizes if size.name == "slot"]
+    plain_mean = np.mean([make.off for make in slot.makes])
+    assert slot.mean == pytest.approx(plain_mean, abs=slot.around / 2)
+    assert abs(slot.mean) < 0.05
+    # And of few machines, nobody is blamed for what nobody knows.
+    assert not any(machine.says for machine in heard([unknown]).machines)

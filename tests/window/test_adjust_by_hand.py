@@ -10,8 +10,13 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QMessageBox
 
 from schablone.core.design import read_design
+from schablone.core.design.edit import make_by
+from schablone.core.design.model import Adjustable
 from schablone.core.design.rebuild import rebuild
+from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
+from schablone.core.publish.life import coming_edition, with_edition
+from schablone.core.publish.reports import parse_report
 from tests.conftest import TOP
 from tests.window.hands import Hands
 from tests.window.test_editions_by_hand import edition_of, process, to_the_end  # noqa: F401
@@ -151,3 +156,57 @@ def test_a_report_is_not_thrown_away_without_a_word(qtbot, adjust, hands, out, m
     adjust.report_window.close()
     assert json.loads((out / "made.report").read_text())["words"] == "a little loose"
     assert not answers
+
+
+@pytest.fixture
+def on_two(qtbot, application, tmp_path):
+    """An edition of two parts, each printed on a machine of its own."""
+    design = read_design(TOP / "demo" / "slot-and-tab-comb.schablone")
+    amsel, zeisig, *_ = shipped_processes()
+    thick = Adjustable(size="thick", low="2 mm", high="8 mm")
+    publish = design.publish.with_(adjust=(thick,))
+    design = make_by(design.with_(publish=publish, process=amsel.name), "tab", zeisig.name)
+    coming = coming_edition(design, amsel)
+    kept = with_edition(design, coming, amsel, "2026-05-30")
+    edition = make_edition(kept, [amsel, zeisig], lambda *_: b"picture")
+    (tmp_path / "two.zip").write_bytes(edition)
+    window = application.open_adjust_window(tmp_path / "two.zip")
+    window.show()
+    qtbot.waitUntil(lambda: window.is_settled() and window.measures is not None)
+    yield window
+    window.hide()
+
+
+def test_a_report_says_of_each_size_which_machine_it_was_made_on(qtbot, on_two, out) -> None:
+    hands = Hands(qtbot, on_two)
+    hands.click(MADE)
+    told = Hands(qtbot, on_two.report_window)
+    fields = {
+        f"Thick, on {machine}": value
+        for machine, value in (("Printer Amsel · PETG", 4.1), ("Printer Zeisig · PLA", 4.3))
+    }
+    for name, value in fields.items():
+        told.click(f"{name}, measured, mm", QLineEdit)
+        told.type(str(value))
+    told.click("Save the report")
+    report = parse_report((out / "made.report").read_text(), "made.report")
+    assert report.machine.name == "Printer Amsel · PETG"
+    assert [machine.name for machine in report.others] == ["Printer Zeisig · PLA"]
+    assert [(one.size, one.on, one.measured) for one in report.measured] == [
+        ("thick", "Printer Amsel · PETG", 4.1), ("thick", "Printer Zeisig · PLA", 4.3),
+    ]  # fmt: skip
+
+
+def test_a_machine_that_is_added_may_make_a_part_of_its_own(qtbot, on_two) -> None:
+    """What another window keeps is there for parts, too; what is chosen stays."""
+    box = on_two.machines.of_part["tab"]
+    assert box.currentText() == "Printer Zeisig · PLA"
+    mine = shipped_processes()[0].model_copy(update={"name": "Mine"})
+    on_two.library.keep_process(mine)
+    qtbot.waitUntil(lambda: box.findText("Mine") >= 0)
+    assert box.currentText() == "Printer Zeisig · PLA"
+    box.setCurrentText("Mine")
+    box.activated.emit(box.currentIndex())
+    qtbot.waitUntil(on_two.is_settled)
+    assert on_two.choice.made_by == {"tab": "Mine"}
+    assert on_two._machines_of_parts()["tab"][0].name == "Mine"

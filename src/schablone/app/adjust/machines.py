@@ -45,10 +45,11 @@ class MachineChoice(QWidget):
         layout.addWidget(label("Your machine", "strong"))
         self.box = QComboBox()
         self.box.setAccessibleName("your machine")
-        self.list_all(processes, own)
-        self.box.activated.connect(lambda index: self.used.emit(self.processes[index]))
-        layout.addWidget(self.box)
         self.of_part: dict[str, QComboBox] = {}
+        self._families: dict[str, str] = {}
+        self.list_all(processes, known, own)
+        self.box.activated.connect(self._use)
+        layout.addWidget(self.box)
         for part in design.parts:
             mine = next((process for process in known if process.name == part.process), None)
             if mine is None:
@@ -57,8 +58,8 @@ class MachineChoice(QWidget):
             layout.addWidget(label(f"and for {title}", "small"))
             box = self.of_part[part.name] = QComboBox()
             box.setAccessibleName(f"your machine for {title}")
-            box.addItems([process.name for process in known if process.family == mine.family])
-            box.setCurrentText(mine.name)
+            self._families[part.name] = mine.family
+            _fill(box, self._for_part(part.name, known), mine.name)
             box.activated.connect(
                 lambda _, box=box, name=part.name: self.used_for.emit(name, box.currentText())
             )
@@ -73,13 +74,21 @@ class MachineChoice(QWidget):
             Qt.AlignmentFlag.AlignLeft,
         )
 
-    def list_all(self, processes: Sequence[Process], own: set[str]) -> None:
-        """Have these in the list."""
+    def list_all(
+        self, processes: Sequence[Process], known: Sequence[Process], own: set[str]
+    ) -> None:
+        """Have these in the lists."""
         self.processes, self._own = list(processes), own
-        names = [process.name for process in processes]
-        if names != [self.box.itemText(k) for k in range(self.box.count())]:
-            self.box.clear()
-            self.box.addItems(names)
+        _fill(self.box, [process.name for process in processes], self.box.currentText())
+        for part, box in self.of_part.items():
+            _fill(box, self._for_part(part, known), box.currentText())
+
+    def _use(self, index: int) -> None:
+        if index < len(self.processes):  # else it is the one in use, which is not known any more
+            self.used.emit(self.processes[index])
+
+    def _for_part(self, part: str, known: Sequence[Process]) -> list[str]:
+        return [process.name for process in known if process.family == self._families[part]]
 
     def show_process(self, process: Process) -> None:
         """Show which one is in use, and what it does to a part."""
@@ -98,6 +107,16 @@ class MachineChoice(QWidget):
             return False
         box.setCurrentText(process)
         return True
+
+
+def _fill(box: QComboBox, names: list[str], chosen: str) -> None:
+    """Have names in a box. What is chosen stays so, also where it is not known any more."""
+    if chosen and chosen not in names:
+        names = [*names, chosen]
+    if names != [box.itemText(k) for k in range(box.count())]:
+        box.clear()
+        box.addItems(names)
+    box.setCurrentText(chosen)
 
 
 def does(process: Process) -> str:

@@ -40,7 +40,7 @@ from ...core.publish.reports import (
     write_report,
 )
 from ...core.quantity import plain
-from ...core.words import capital, say_name
+from ...core.words import capital, listed, say_name
 from ..drawing_sheet.caliper import CaliperCard
 from ..saving import ask_before_leaving, ask_path, write_and_say
 from ..widgets.basics import button, clear, label, restyle
@@ -51,14 +51,15 @@ _FITS = (("yes", "it fits"), ("almost", "almost"), ("no", "it does not"))
 
 
 class ReportWindow(QWidget):
-    """About what was made by a choice on a process; ``lines`` are the sizes with what is expected
-    of them."""
+    """About what was made by a choice on a process, and some parts on ``others``; ``lines`` are
+    the sizes with what is expected of them."""
 
     def __init__(
         self,
         design: Design,
         choice: Choice,
         process: Process,
+        others: Sequence[Process],
         lines: Sequence[SizeLine],
         parent: QWidget,
     ) -> None:
@@ -67,9 +68,10 @@ class ReportWindow(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         title = design.title
+        machines = listed([machine.name for machine in (process, *others)])
         self.setWindowTitle(f"How it came out – {title}")
         self.resize(820, 680)
-        self.design, self.choice, self.process = design, choice, process
+        self.design, self.choice, self.process, self.others = design, choice, process, others
         self.lines = asked_back(design, lines)
         self.pictures: list[str] = []
         self.fits = ""
@@ -79,7 +81,7 @@ class ReportWindow(QWidget):
         layout.addWidget(label("How did it come out?", "page_title"))
         layout.addWidget(
             label(
-                f"Of {title} as it is chosen now, made on {process.name}. Measure what you can; "
+                f"Of {title} as it is chosen now, made on {machines}. Measure what you can; "
                 "an empty field says nothing. The report is a file: it goes to its author only if "
                 "you send it.",
                 "quiet",
@@ -89,10 +91,11 @@ class ReportWindow(QWidget):
         sizes = QHBoxLayout()
         sizes.setSpacing(18)
         sizes.addLayout(self._sizes(), 1)
-        fields = {line.row.name: field for line, field in zip(self.lines, self.fields, strict=True)}
-        names = {item.size: called(item) for item in self.design.publish.adjust}
+        sizes_of: dict[QWidget, str] = {
+            field: line.row.name for line, field in zip(self.lines, self.fields, strict=True)
+        }
         self.caliper = CaliperCard(
-            fields, {name: names.get(name) or say_name(name) for name in fields}, stays=True
+            sizes_of, {name: self._called(name) for name in sizes_of.values()}, stays=True
         )
         sizes.addWidget(self.caliper, 0, Qt.AlignmentFlag.AlignTop)
         layout.addLayout(sizes)
@@ -134,15 +137,13 @@ class ReportWindow(QWidget):
         grid.setHorizontalSpacing(14)
         grid.setVerticalSpacing(6)
         grid.setColumnStretch(0, 1)
-        names = {item.size: called(item) for item in self.design.publish.adjust}
         self.fields: list[QLineEdit] = []
         for row, line in enumerate(self.lines):
-            name = names.get(line.row.name) or say_name(line.row.name)
-            name = capital(name)
+            name = self._says(line)
             sure = HOLDS_95 * line.sure.piece
             around = f" ± {plain(sure, 2)}" if sure > 0 else ""
             expected = f"expected {plain(line.row.expected.value, 2)}{around} mm"
-            grid.addWidget(label(name, "strong"), row, 0)
+            grid.addWidget(label(name, "strong", wrap=True), row, 0)
             grid.addWidget(label(expected, "small"), row, 1)
             field = QLineEdit()
             field.setFixedWidth(90)
@@ -153,9 +154,20 @@ class ReportWindow(QWidget):
             self.fields.append(field)
             grid.addWidget(field, row, 2)
             grid.addWidget(label("mm", "small"), row, 3)
+        grid.setRowStretch(len(self.lines) + 1, 1)
         if not self.lines:
             grid.addWidget(label("There is nothing on it to measure.", "quiet"), 0, 0)
         return grid
+
+    def _called(self, size: str) -> str:
+        names = {item.size: called(item) for item in self.design.publish.adjust}
+        return names.get(size) or say_name(size)
+
+    def _says(self, line: SizeLine) -> str:
+        """What a size is called; with its machine where it is made on several."""
+        name = capital(self._called(line.row.name))
+        several = sum(one.row.name == line.row.name for one in self.lines) > 1
+        return f"{name}, on {line.row.process.name}" if several else name
 
     def _say_fits(self, word: str) -> None:
         self.fits = "" if self.fits == word else word
@@ -171,7 +183,7 @@ class ReportWindow(QWidget):
             text, wanted = field.text().strip(), line.row.wanted.value
             if not text:
                 continue
-            name = field.accessibleName().split(",")[0]
+            name = self._says(line)
             value = typed_length(text)
             if value is None:
                 return f"{name}: “{text}” is no length: type millimetres, or a unit with it."
@@ -240,6 +252,7 @@ class ReportWindow(QWidget):
         return report_of(
             self.choice,
             self.process,
+            self.others,
             date=datetime.date.today().isoformat(),
             who=self.who.text().strip(),
             measured=tuple(

@@ -138,7 +138,8 @@ class AdjustWindow(QMainWindow):
         right.addWidget(self.view, 1)
         publish = self.design.publish
         self.caliper = CaliperCard(
-            self.fields, {item.size: called(item) for item in publish.adjust}
+            {field: name for name, field in self.fields.items()},
+            {item.size: called(item) for item in publish.adjust},
         )
         self.caliper.setParent(self.view)
         self.caliper.move(14, 14)
@@ -227,7 +228,7 @@ class AdjustWindow(QMainWindow):
     def _list_machines(self) -> None:
         self.processes = self._known_processes()
         own = {process.name for process in self.library.own_processes()}
-        self.machines.list_all(self.processes, own)
+        self.machines.list_all(self.processes, self.known, own)
 
     def follow_library(self) -> None:
         """The person's machines are known otherwise by now, by what was done in another window."""
@@ -295,6 +296,7 @@ class AdjustWindow(QMainWindow):
         return bool(self.report) and not self.worker.is_busy and not waits
 
     def _ask(self) -> None:
+        self.measures = None  # those of the part that was
         self.worker.rebuild(self.design, self.lens.lens, self.process, {}, self.values)
 
     def _rebuilt(self, header: talk.Report, arrays: Arrays) -> None:
@@ -405,22 +407,25 @@ class AdjustWindow(QMainWindow):
         if self.outside:
             self.tell("A part with these sizes is not made: set those that are outside first.")
             return
-        if self.measures is None:
+        if self.measures is None or self._later.isActive() or self._sheet.is_waited_for:
             self.tell("Wait until the part is drawn: what is expected of its sizes comes with it.")
             return
-        if self.report_window is not None and isValid(self.report_window):
-            if self.report_window.choice == self.choice:
-                self.report_window.raise_()
-                self.report_window.activateWindow()
-                return
-            if not self.report_window.close():
-                return
-        lines = size_report(
-            self.design, self.measures, self.process, self.table, self._machines_of_parts()
-        )
-        self.report_window = ReportWindow(self.design, self.choice, self.process, lines, self)
-        self.report_window.show()
+        own = self._machines_of_parts()
+        others = list({machine.name: machine for machine, _ in own.values()}.values())
         report = self.report_window
+        if report is not None and isValid(report):
+            # What is expected of its sizes is known otherwise where a machine is.
+            told_of = (report.choice, report.process, report.others)
+            if told_of == (self.choice, self.process, others):
+                report.raise_()
+                report.activateWindow()
+                return
+            if not report.close():
+                return
+        lines = size_report(self.design, self.measures, self.process, self.table, own)
+        report = ReportWindow(self.design, self.choice, self.process, others, lines, self)
+        self.report_window = report
+        report.show()
         self.ask_sizes(
             [line.row.name for line in report.lines],
             lambda pages: report.caliper.show_pages(pages) if isValid(report) else None,

@@ -22,11 +22,11 @@ _WIDE, _HIGH = 250, 168
 
 class CaliperCard(QFrame):
     """Shows the picture of the size whose field has the keyboard; hidden where there is none.
-    ``fields`` are those fields by size, with what the sizes are called. One that ``stays`` keeps
-    its place, and shows the size that had the keyboard last, or the first one."""
+    ``fields`` say of each such field which size it is, ``called`` what sizes are called. One that
+    ``stays`` keeps its place, and shows the size that had the keyboard last, or the first one."""
 
     def __init__(
-        self, fields: Mapping[str, QWidget], called: Mapping[str, str], *, stays: bool = False
+        self, fields: Mapping[QWidget, str], called: Mapping[str, str], *, stays: bool = False
     ) -> None:
         super().__init__()
         self._stays, self._last = stays, ""
@@ -60,7 +60,7 @@ class CaliperCard(QFrame):
         size = next(
             (
                 size
-                for size, field in self._fields.items()
+                for field, size in self._fields.items()
                 if now is not None and (field is now or field.isAncestorOf(now))
             ),
             "",

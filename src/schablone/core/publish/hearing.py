@@ -17,10 +17,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from ..process.sure import HOLDS_95
 from ..quantity import plain
-from ..words import say_name
+from ..words import listed, say_name
 from .choices import as_order
-from .reports import Report
+from .reports import Machine, Report
 
 #: From so many machines on something is said of the design.
 _MACHINES = 3
@@ -32,6 +33,8 @@ _HANDS = 0.008
 _SEEN = 0.02
 #: Of a size that may still be off by more, mm, nobody says that it comes out.
 _PRAISED = 0.1
+#: What is said in the place of a machine where a report names none.
+_NOT_OURS = "no machine of ours"
 #: So many times what is to be expected a machine must be off to be told.
 _FAR = 3.0
 
@@ -39,7 +42,8 @@ _FAR = 3.0
 @dataclass(frozen=True, slots=True)
 class Make:
     """One reading of a size: the number of its report, whose machine and whether that was
-    calibrated, what it is off from wanted and from expected, mm, and the ± that was stated."""
+    calibrated, what it is off from wanted and from expected, mm, and the ± that was stated, 0 where
+    nobody knows."""
 
     report: int
     machine: str
@@ -93,9 +97,18 @@ class Heard:
 
 
 def whose(report: Report) -> str:
-    """A machine in words, told from another person's of the same name."""
-    name = report.machine.name if report.machine else "no machine of ours"
-    return f"{name} of {report.who}" if report.who else name
+    """The machines of a report in words, told from another person's of the same name."""
+    machines = [report.machine, *report.others]
+    names = listed([machine.name for machine in machines if machine is not None])
+    return _of(names or _NOT_OURS, report.who)
+
+
+def _whose(machine: Machine | None, report: Report) -> str:
+    return _of(machine.name if machine else _NOT_OURS, report.who)
+
+
+def _of(name: str, who: str) -> str:
+    return f"{name} of {who}" if who else name
 
 
 def by_edition(reports: Sequence[Report]) -> dict[str, list[Report]]:
@@ -112,9 +125,11 @@ def heard(reports: Sequence[Report]) -> Heard:
     for number, report in enumerate(reports):
         for one in report.measured:
             labels[one.size] = one.label or labels.get(one.size) or say_name(one.size)
+            machine = report.made_on(one)
+            calibrated = machine is not None and bool(machine.calibrated)
             makes.setdefault(one.size, []).append(
                 Make(
-                    number, whose(report), _is_calibrated(report), one.measured - one.wanted,
+                    number, _whose(machine, report), calibrated, one.measured - one.wanted,
                     one.measured - one.expected, one.sure, one.is_as_meant,
                 )
             )  # fmt: skip
@@ -130,10 +145,6 @@ def heard(reports: Sequence[Report]) -> Heard:
         sizes,
         _machines(reports, sizes),
     )
-
-
-def _is_calibrated(report: Report) -> bool:
-    return report.machine is not None and bool(report.machine.calibrated)
 
 
 def _by_machine(makes: Sequence[Make]) -> dict[str, list[Make]]:
@@ -190,10 +201,18 @@ def _machines_in_words(count: int) -> str:
 
 
 def _variances(mine: dict[str, list[Make]], scatter: float) -> np.ndarray:
-    """How sure the mean of each machine's makes is, mm²: by what is stated, and by what is seen."""
+    """How sure the mean of each machine's makes is, mm²: by what is stated, and by what is seen.
+    Where nobody stated it, it is no surer than the others', or than the machines lie apart."""
+    unknown = max((make.sure for group in mine.values() for make in group), default=0.0)
+    if unknown == 0 and len(mine) > 1:
+        means = [np.mean([make.off for make in group]) for group in mine.values()]
+        unknown = HOLDS_95 * float(np.std(means, ddof=1))
     return np.array(
         [
-            max(sum((make.sure / 1.96) ** 2 for make in group) / len(group), scatter**2)
+            max(
+                sum(((make.sure or unknown) / HOLDS_95) ** 2 for make in group) / len(group),
+                scatter**2,
+            )
             / len(group)
             for group in mine.values()
         ]
@@ -240,25 +259,28 @@ def _mean(means: np.ndarray, variances: np.ndarray) -> tuple[float, float]:
 
 
 def _machines(reports: Sequence[Report], sizes: Sequence[SizeHeard]) -> tuple[MachineHeard, ...]:
+    calibrated: dict[str, list[str]] = {}
+    for report in reports:
+        for machine in (report.machine, *report.others):
+            if machine is not None:
+                calibrated.setdefault(_whose(machine, report), []).append(machine.calibrated)
     machines = []
-    for name in dict.fromkeys(whose(report) for report in reports if report.machine):
-        mine = [report for report in reports if whose(report) == name]
-        calibrated = mine[-1].machine.calibrated if mine[-1].machine else ""
+    for name, days in calibrated.items():
         worst, says = 0.0, ""
         for size in sizes:
             group = [make for make in size.makes if make.machine == name]
-            if not group:
-                continue
+            others = _others(size, name)
+            stated = [make.sure / HOLDS_95 for make in group if make.sure > 0]
+            if not group or (not stated and others is None):
+                continue  # nobody knows what is to be expected
             # What is off on every machine is not this one's.
             beside = float(np.mean([make.beside for make in group])) - size.everywhere
-            stated = float(np.mean([make.sure for make in group])) / 1.96
-            others = _others(size, name)
-            around = max(stated, others or 0.0, _SEEN / 2)
+            around = max(float(np.mean(stated)) if stated else 0.0, others or 0.0, _SEEN / 2)
             if abs(beside) / around > max(worst, _FAR) and abs(beside) > _SEEN:
                 off = f"{plain(abs(beside), 2)} mm too {'large' if beside > 0 else 'small'}"
-                says = _of_the_machine(size.label, off, calibrated, is_alone=others is not None)
+                says = _of_the_machine(size.label, off, max(days), is_alone=others is not None)
             worst = max(worst, abs(beside) / around)
-        machines.append(MachineHeard(name, calibrated, len(mine), worst, says))
+        machines.append(MachineHeard(name, max(days), len(days), worst, says))
     return tuple(sorted(machines, key=lambda one: -one.worst))
 
 

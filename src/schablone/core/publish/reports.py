@@ -43,10 +43,12 @@ class Machine(Frozen):
 class Measured(Frozen):
     """A size that was measured, all mm: as it was wanted, as it was expected to come off the
     machine, give or take ``sure`` for 95 of 100 pieces (0 where nobody knows), and as it was
-    measured. ``low`` and ``high`` are where it still is as it is meant, where that is said."""
+    measured. ``low`` and ``high`` are where it still is as it is meant, where that is said. ``on``
+    is the name of the machine that it was made on; empty where that is the report's."""
 
     size: Identifier
     label: OneLine = ""
+    on: OneLine = ""
     wanted: _Length
     expected: _Length
     sure: Annotated[float, Field(ge=0, le=100_000, allow_inf_nan=False)] = 0.0
@@ -64,7 +66,7 @@ class Measured(Frozen):
 
 class Report(Frozen):
     """One make of an edition. ``who`` may be empty, and tells one person's machine from another's
-    of the same name."""
+    of the same name. ``others`` are the machines of parts that were not made on ``machine``."""
 
     format: Literal["schablone report"] = "schablone report"
     version: Literal[1] = 1
@@ -75,6 +77,7 @@ class Report(Frozen):
     who: OneLine = ""
     values: Annotated[dict[Identifier, FormulaText], Field(max_length=5000)] = {}
     machine: Machine | None = None
+    others: Annotated[tuple[Machine, ...], Field(max_length=50)] = ()
     measured: Annotated[tuple[Measured, ...], Field(max_length=200)] = ()
     fits: Literal["", "yes", "almost", "no"] = ""
     words: Paragraphs = ""
@@ -93,6 +96,12 @@ class Report(Frozen):
             if not data.startswith((b"\x89PNG\r\n\x1a\n", b"\xff\xd8\xff")):
                 raise ValueError("a picture is neither PNG nor JPEG")
         return texts
+
+    def made_on(self, one: Measured) -> Machine | None:
+        """The machine that a size was made on; None where nobody knows."""
+        if self.machine is not None and one.on in ("", self.machine.name):
+            return self.machine
+        return next((other for other in self.others if other.name == one.on), None)
 
     def picture(self, at: int) -> bytes:
         """One of its pictures, PNG or JPEG."""
@@ -120,7 +129,9 @@ def machine_of(process: Process) -> Machine:
         for name in FIGURES[process.kind]
         if isinstance(value := getattr(process, name), int | float) and not isinstance(value, bool)
     }
-    figures |= {f"kerf in {kerf.thickness:g} mm": kerf.kerf for kerf in process.kerfs}
+    for kerf in process.kerfs:
+        of = f" {kerf.material}" if kerf.material else ""
+        figures[f"kerf in {kerf.thickness:g} mm{of}"] = kerf.kerf
     return Machine(
         name=process.name,
         kind=process.kind,
@@ -132,21 +143,29 @@ def machine_of(process: Process) -> Machine:
 
 def asked_back(design: Design, lines: Sequence[SizeLine]) -> list[SizeLine]:
     """The sizes that whoever makes an edition is asked to measure: those with a tolerance or a fit,
-    then those that may be adjusted; only what a caliper can find on the part."""
+    then those that may be adjusted; where there are none, the others. Only what a caliper can find
+    on the part."""
     adjusted = {item.size for item in design.publish.adjust}
-    made = [line for line in lines if _can_be_measured(line)]
+    # A size that is several measures of one machine's parts is asked for once.
+    once: dict[tuple[str, str], SizeLine] = {}
+    for line in lines:
+        if _can_be_measured(line):
+            once.setdefault((line.row.name, line.row.process.name), line)
+    made = list(once.values())
     told = [line for line in made if line.meant is not None and not line.meant.trouble]
     more = [line for line in made if line not in told and line.row.name in adjusted]
-    return [*told, *more][:MOST_ASKED]
+    return ([*told, *more] or made)[:MOST_ASKED]
 
 
 def _can_be_measured(line: SizeLine) -> bool:
-    """Whether a caliper finds it: between two faces, not from one to an axis."""
+    """Whether a caliper finds it: between two faces, not from one to an axis. What is printed in
+    layers has heights, which are on no side of the material; what is cut has not."""
     correction = line.row.measure.correction
+    is_height = correction.axes == {"z"} and line.row.process.family == "print"
     return (
         line.row.is_made
         and line.bent != "angle"
-        and (correction.side in ("inside", "outside") or correction.axes == {"z"})
+        and (correction.side in ("inside", "outside") or is_height)
     )
 
 
@@ -157,6 +176,7 @@ def measured_as(design: Design, line: SizeLine, measured: float) -> Measured:
     return Measured(
         size=line.row.name,
         label=names.get(line.row.name, ""),
+        on=line.row.process.name,
         wanted=line.row.wanted.value,
         expected=line.row.expected.value,
         sure=HOLDS_95 * line.sure.piece,
@@ -166,13 +186,17 @@ def measured_as(design: Design, line: SizeLine, measured: float) -> Measured:
     )
 
 
-def report_of(choice: Choice, process: Process, **said: object) -> Report:
-    """A report about what was made by a choice; ``said`` are its other fields."""
+def report_of(
+    choice: Choice, process: Process, others: Sequence[Process] = (), **said: object
+) -> Report:
+    """A report about what was made by a choice, on a process and, of parts that have one of their
+    own, on ``others``; ``said`` are its other fields."""
     return Report(
         edition=choice.edition,
         title=choice.title,
         number=choice.number,
         values=choice.values,
         machine=machine_of(process),
+        others=tuple(machine_of(other) for other in others),
         **said,  # type: ignore[arg-type]
     )
