@@ -228,3 +228,13 @@ def test_the_gap_of_a_shared_fit_is_between_both_sides(test_piece) -> None:
     ]
     assert [fit.is_in_class for fit in fits_of(design, apart)] == [False]
     assert fits_of(design, apart[:1]) == []
+
+
+def test_no_two_makers_are_called_alike_however_often_some_are_let_make(test_piece) -> None:
+    """Reports tell machines apart by whose they are."""
+    pieces = {"resin print": test_piece}
+    first = makers(["resin print"], 6, pieces)
+    then = makers(["resin print"], 6, pieces, first=6)
+    assert len({maker.name for maker in (*first, *then)}) == 12
+    assert len({maker.seed for maker in (*first, *then)}) == 12
+    assert makers(["resin print"], 8, pieces)[6].process == then[0].process

@@ -136,19 +136,27 @@ class Maker:
     seed: int
 
 
+def name_of(number: int) -> str:
+    """What a maker is called: no two are called alike."""
+    turn, which = divmod(number, len(_NAMES))
+    return f"{_NAMES[which]} {turn + 1}" if turn else _NAMES[which]
+
+
 def makers(
-    kinds: Sequence[str], count: int, test_pieces: Mapping[str, Sequence[Measurable]], seed: int = 0
+    kinds: Sequence[str],
+    count: int,
+    test_pieces: Mapping[str, Sequence[Measurable]],
+    seed: int = 0,
+    first: int = 0,
 ) -> list[Maker]:
-    """So many makers, their machines by turns of some kinds, their care by turns of
-    :data:`CARES`. ``test_pieces`` has the features of a file for each kind."""
+    """So many makers from the ``first`` on, their machines by turns of some kinds, their care by
+    turns of :data:`CARES`. ``test_pieces`` has the features of a file for each kind."""
     makers = []
-    for number in range(count):
+    for number in range(first, first + count):
         kind, care = kinds[number % len(kinds)], CARES[number // len(kinds) % len(CARES)]
         mine = 7919 * (seed + 1) + number
         machine = _MACHINES[kind](mine)
         caliper = Caliper.of(mine, 0.05 if care == "coarse" else 0.01)
-        turn, which = divmod(number, len(_NAMES))
-        name = f"{_NAMES[which]} {turn + 1}" if turn else _NAMES[which]
         title = _TITLES[kind]
         layer = float(getattr(machine, "layer", 0.0))
         if care == "none":
@@ -158,7 +166,7 @@ def makers(
                 kind, machine, test_pieces[kind], caliper, mine, name=title,
                 outliers=2 if care == "careless" else 0, times=1 if care == "careless" else 3,
             )  # fmt: skip
-        makers.append(Maker(name, care, process, machine, caliper, mine))
+        makers.append(Maker(name_of(number), care, process, machine, caliper, mine))
     return makers
 
 
