@@ -16,6 +16,7 @@ from ..core.gallery import Gallery, Shared, made_by, makers
 from ..core.gallery.makers import coupon_features, name_of
 from ..core.gallery.promise import Promise
 from ..core.practice.features import Measurable
+from ..core.words import listed
 from ..reader import read
 from .common import FINE, WrongUse, print_json
 
@@ -72,18 +73,24 @@ def _share(place: Gallery, paths: list[Path], options: argparse.Namespace) -> in
 
 
 def _make(place: Gallery, name: str, options: argparse.Namespace) -> int:
-    one = next((e for e in place.latest() if name in (e.id, e.title)), None)
-    if one is None:
+    called = [e for e in place.latest() if name in (e.id, e.title)]
+    if not called:
         raise WrongUse(f"there is no edition “{name}” in the gallery; “gallery list” tells which.")
+    if len(called) > 1:
+        ids = listed([e.id for e in called])
+        raise WrongUse(f"several designs are called “{name}”: name one by its id, {ids}.")
+    one = called[0]
     edition = read("edition", place.path(one))
     design = edition.design
-    family = next((p.family for p in edition.processes if p.name == design.process), "print")
+    # Without the machine that it was designed on, it is made as those of the edition would.
+    machines = sorted(edition.processes, key=lambda p: p.name != design.process)
+    family = machines[0].family if machines else "print"
     if family not in _KINDS:
         raise WrongUse(f"“{one.title}” is folded: the makers here print and cut.")
     kinds = _KINDS[family]
     # Whoever made it already has a machine of their own: others make it now.
-    told = {report.who for report in place.reports.of(one.id)}
-    first = max((k + 1 for k in range(_MOST_MAKERS) if name_of(k) in told), default=0)
+    before = {report.who for report in place.reports.of(one.id)}
+    first = max((k + 1 for k in range(_MOST_MAKERS) if name_of(k) in before), default=0)
     promise, memory, refused = Promise.empty(), Memory(), 0
     pieces = dict.fromkeys(kinds, _test_piece(family))
     for maker in makers(kinds, options.makers, pieces, options.seed, first):
@@ -96,8 +103,8 @@ def _make(place: Gallery, name: str, options: argparse.Namespace) -> int:
         promise.count(design, maker, made)
         place.reports.keep(made.report)
         if not options.json:
-            told = {"yes": "it fits", "almost": "it fits almost", "no": "it does not fit"}
-            said = told.get(made.report.fits, "made")
+            words = {"yes": "it fits", "almost": "it fits almost", "no": "it does not fit"}
+            said = words.get(made.report.fits, "made")
             print(f"{maker.name}, on a {maker.process.kind}, {maker.care}: {said}", flush=True)
     shares = [*promise.calibrated(), *promise.others()]
     if options.json:
