@@ -883,8 +883,10 @@ class TestCalibrating:
         strips = []
         for flat, thick, read in bent:
             first, second, angle = (sum(column) / 3 for column in zip(*read, strict=True))
-            strips.append(StripReading(100, thick, flat.angle, first, second, angle, radius))
-        made = calibrated(strips, "Aluminium").bend()
+            strips.append(
+                StripReading(100, thick, flat.angle, first, second, angle, radius, "Aluminium")
+            )
+        made = calibrated(strips).bend()
         assert made.known.strips == 4
         assert star.with_(bends=(*star.bends, made)).bends[-1] == made
 

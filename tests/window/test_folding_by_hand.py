@@ -140,7 +140,7 @@ def test_a_folding_machine_is_calibrated_and_every_blank_follows(qtbot, window) 
     hands.find("sheet that the strips are cut from").setFocus()
     hands.press(Qt.Key.Key_Down)
     hands.click("Bend and measure")
-    hands.until("mm, radius")
+    qtbot.waitUntil(lambda: len(window.bending.found) == 2)
     assert table.rowCount() == 8
     hands.click("Take over into the chart")
     after = window.session.library.process("Folding machine Star · sheet").bends

@@ -9,10 +9,11 @@ from PySide6.QtWidgets import QFileDialog, QTableWidget
 
 from schablone.app.library import Library
 from schablone.core.process.store import write_process
+from schablone.worker import talk
 from tests.window.hands import Hands
 
 ZEISIG, AMSEL = "Printer Zeisig · PLA", "Printer Amsel · PETG"
-STAR = "Folding machine Star · sheet"
+STAR, SPECHT = "Folding machine Star · sheet", "Laser Specht · birch plywood"
 HERE_STILL = "What was measured before and not taken over is here still"
 
 
@@ -93,6 +94,73 @@ def test_strips_stay_until_they_are_taken_over(qtbot, hands: Hands, window) -> N
     window.calibrate(window.session.library.process(STAR))
     hands.until(HERE_STILL)
     assert [table.item(row, 3).text() for row in range(table.rowCount())].count("50.8") == 1
+
+
+def test_strips_are_of_the_sheet_that_was_chosen_when_they_came(
+    qtbot, hands: Hands, window
+) -> None:
+    """Another material chosen afterwards makes nothing of them."""
+    star = window.session.library.process(STAR)
+    first, *_ = star.stock
+    steel = first.with_(name="Steel 1", material="Steel")
+    window.session.library.keep_process(star.with_(stock=(first, steel)), star)
+    window.calibrate(window.session.library.process(STAR))
+    hands.click("Bend and measure")
+    hands.until("A right angle takes")
+    (alone,) = window.bending.found
+    for back in (False, True):
+        if back:
+            hands.click("‹ Processes")
+            window.calibrate(window.session.library.process(STAR))
+            hands.until(HERE_STILL)
+        hands.find("sheet that the strips are cut from").setFocus()
+        hands.press(Qt.Key.Key_Down)
+        assert window.bending.sheet.material == "Steel"
+        assert [one.material for one in window.bending.found] == [first.material]
+        assert window.bending.found[0].k.value == pytest.approx(alone.k.value)
+    table = window.bending.table
+    type_in(hands, table, table.rowCount() - 1, 3, "40")
+    hands.until(f"Strip {table.rowCount()} is not filled in yet, and left out.")
+
+
+def test_readings_of_one_stock_are_not_taken_for_those_of_another(qtbot, hands, window) -> None:
+    """A kerf is that of the sheet that the piece was cut from, also after a look at another."""
+    laser = window.session.library.process(SPECHT)
+    window.calibrate(laser)
+    page = window.calibration
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
+    type_in(hands, page.sheet, 0, 1, "59.9")
+    left = window.session.library.readings
+    qtbot.waitUntil(lambda: bool(left.of(SPECHT, page.piece.left_as)))
+    stock = hands.find("stock that the test piece is cut from")
+    stock.setFocus()
+    hands.press(Qt.Key.Key_Down)
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
+    assert page.piece.stock == laser.stock[1]
+    assert page.sheet.texts() == {}
+    assert not page.meaning.save.isEnabled()
+    # On coming back it is the stock of which something is measured.
+    hands.click("‹ Processes")
+    window.calibrate(laser)
+    hands.until(HERE_STILL)
+    assert page.piece.stock == laser.stock[0]
+    assert [texts[0] for texts in page.sheet.texts().values()] == ["59.9"]
+
+
+def test_what_a_practice_machine_measured_is_not_put_onto_another_piece(
+    qtbot, hands, window
+) -> None:
+    window.calibrate(window.session.library.process(SPECHT))
+    page = window.calibration
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
+    hands.click("Make it there and measure")
+    page.make.stock.setFocus()
+    hands.press(Qt.Key.Key_Down)  # before it is done
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
+    answered: list[object] = []
+    window.worker.ask_file(talk.Features(path="nowhere"), lambda answer, _: answered.append(answer))
+    qtbot.waitUntil(lambda: bool(answered))  # the worker has said all that came before
+    assert (page.sheet.texts(), page.closed.text()) == ({}, "")
 
 
 def test_typed_figures_stay_or_are_asked_about(hands, window, answering, tmp_path, monkeypatch):

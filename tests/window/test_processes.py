@@ -197,7 +197,10 @@ def test_a_second_day_makes_it_surer_and_another_nozzle_is_told(qtbot, window) -
 
 def test_a_laser_is_calibrated_for_a_stock(qtbot, window) -> None:
     page = ready(qtbot, window, SPECHT)
-    page.make.stock.setCurrentText("Birch 6")
+    (number,) = (k for k, stock in enumerate(page.process.stock) if stock.name == "Birch 6")
+    page.make.stock.setCurrentIndex(number)
+    page.make.stock.activated.emit(number)
+    qtbot.waitUntil(lambda: page.sheet.rowCount() > 0)
     practised(qtbot, page)
     page.save_state()
     made = window.session.library.process(SPECHT)
@@ -326,7 +329,7 @@ def test_fits_are_found_by_feel_on_the_comb(qtbot, window, tmp_path) -> None:
     assert "must get wider" in page.fits.wrong.text()
     for fit, slot in {"press": 1, "push": 3, "sliding": 5, "loose": 8}.items():
         slots[fit].setCurrentIndex(slot)
-    page.take_piece(page.pieces()[0][1])  # another piece, and back to this one
+    page.take_piece("printing-coupon")  # another piece, and back to this one
     page.take_piece("slot-and-tab-comb")
     page.fits.picture.grab()
     page.fits.take_over()

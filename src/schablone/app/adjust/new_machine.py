@@ -20,6 +20,7 @@ from ...core.process import Process
 from ...core.process.told_apart import spaced, spacing
 from ..library import Library
 from ..places.calibration import CalibrationPage
+from ..places.calibration_piece import pieces_for
 from ..widgets.basics import button, label
 from ..worker_client import WorkerClient
 
@@ -127,7 +128,7 @@ class NewMachineWindow(QWidget):
         if not self.measure.isEnabled():
             return
         self.page.begin(self._new(), self.worker)
-        if _QUICK in (name for _, name in self.page.pieces()):
+        if _QUICK in (name for _, name in pieces_for(self.page.process)):
             self.page.take_piece(_QUICK)
         self.pages.setCurrentWidget(self.page)
         self.resize(max(self.width(), 1240), max(self.height(), 720))

@@ -9,23 +9,19 @@ from PySide6.QtCore import QDate, Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
-    QHeaderView,
-    QTableWidget,
-    QTableWidgetItem,
     QVBoxLayout,
     QWidget,
 )
 
 from ...core.design import Design
-from ...core.formula.typed import typed_number
 from ...core.practice.machines import machines_for
 from ...core.problem import SchabloneError
 from ...core.process import Process
-from ...core.process.bend_calibrate import BendCalibration, StripReading, calibrated_by_sheet
+from ...core.process.bend_calibrate import BendCalibration, calibrated_by_sheet
 from ...core.process.bend_chart import BendFigures
 from ...core.process.known import Bend, Stock
 from ...core.quantity import plain
-from ...core.words import sentence
+from ...core.words import listed, sentence
 from ...reader import read
 from ...worker import talk
 from ..demo import demo_designs
@@ -33,23 +29,10 @@ from ..readings_left import texts_of
 from ..saving import ask_file
 from ..scratch import scratch_file
 from ..session import Session
-from ..widgets.basics import button, label, on_hover
+from ..widgets.basics import button, label
 from ..worker_client import WorkerClient
+from .strip_sheet import StripSheet
 
-#: Columns of the table of strips: head, and what it says to the pointer.
-_COLUMNS = (
-    ("blank", "Length of the strip before it was bent, mm"),
-    ("thick", "Thickness of the strip, mm"),
-    ("told", "The angle that the machine was told, degrees"),
-    ("leg 1", "One leg, from its tip to the outer face of the other, mm"),
-    ("leg 2", "The other leg, mm"),
-    ("angle", "The angle that came, degrees"),
-    ("radius", "The inside radius that the tool leaves, by a gauge, mm"),
-    ("off", "How far both legs together are from what the figures say, mm"),
-)
-_TYPED = 7
-#: Those of them that say that a strip was measured.
-_MEASURED = range(3, 6)
 #: Under this name what is typed of the strips is kept.
 _PIECE = "strips"
 #: A row of the chart is replaced by one of the same thickness and radius within these shares.
@@ -145,16 +128,7 @@ class BendCalibrationPage(QWidget):
         head.addWidget(button("+ strip", "link", self.add_strip, "One more strip"))
         head.addWidget(button("Empty", "link", self.empty, "Take all readings away"))
         column.addLayout(head)
-        self.table = QTableWidget(0, len(_COLUMNS))
-        self.table.setAccessibleName("measured strips")
-        self.table.setHorizontalHeaderLabels([words for words, _ in _COLUMNS])
-        for number, (_, tip) in enumerate(_COLUMNS):
-            title = self.table.horizontalHeaderItem(number)
-            assert title is not None
-            on_hover(title, tip)
-        self.table.verticalHeader().hide()
-        self.table.verticalHeader().setDefaultSectionSize(34)
-        self.table.horizontalHeader().setSectionResizeMode(QHeaderView.ResizeMode.Stretch)
+        self.table = StripSheet()
         self.table.itemChanged.connect(lambda _: self._later.start())
         column.addWidget(self.table, 1)
         column.addWidget(
@@ -199,9 +173,7 @@ class BendCalibrationPage(QWidget):
         self._put_all_empty()
         left = texts_of(self.session.library.readings.of(process.name, _PIECE), "rows")
         if left:
-            self.table.setRowCount(0)
-            for texts in left.values():
-                self._put((*texts, *[""] * _TYPED)[:_TYPED])
+            self.table.put_back(left, self.sheet.material)
             self.said.setText("What was measured before and not taken over is here still.")
         self.work_out()
 
@@ -218,7 +190,7 @@ class BendCalibrationPage(QWidget):
 
     def another_sheet(self) -> None:
         """Strips of another sheet: rows for them, beside those that are filled in."""
-        self._drop_empty()
+        self.table.drop_empty()
         filled = self.table.rowCount()
         self._radius = self._usual_radius()
         for told in ("90", "90", "45", "120"):
@@ -241,16 +213,9 @@ class BendCalibrationPage(QWidget):
     def _typed(self) -> None:
         """Work out what was typed, and remember it until it is taken over."""
         self.work_out()
-        rows = {str(row): self._cells(row) for row in range(self.table.rowCount())}
-        data = {"rows": rows} if any(self._is_measured(row) for row in map(int, rows)) else {}
+        rows = self.table.texts()
+        data = {"rows": rows} if rows else {}
         self.session.library.readings.keep(self.process.name, _PIECE, data)
-
-    def _cells(self, row: int) -> list[str]:
-        return [self.table.item(row, column).text().strip() for column in range(_TYPED)]
-
-    def _is_measured(self, row: int) -> bool:
-        cells = self._cells(row)
-        return any(cells[column] for column in _MEASURED)
 
     def _usual_radius(self) -> float:
         known = [row for row in self.process.bends if row.material in (self.sheet.material, "")]
@@ -262,68 +227,32 @@ class BendCalibrationPage(QWidget):
         self._put_empty("90")
 
     def _put_empty(self, told: str) -> None:
-        self._put(("100", plain(self.sheet.measured, 3), told, "", "", "", plain(self._radius, 2)))
-
-    def _put(self, cells: tuple[str, ...]) -> None:
-        self.table.blockSignals(True)
-        at = self.table.rowCount()
-        self.table.insertRow(at)
-        for column, text in enumerate((*cells, "")):
-            item = QTableWidgetItem(text)
-            item.setTextAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            if column == _TYPED:
-                item.setFlags(Qt.ItemFlag.ItemIsEnabled)
-            self.table.setItem(at, column, item)
-        self.table.blockSignals(False)
-
-    def readings(self) -> list[StripReading]:
-        """The strips that are filled in.
-
-        Raises:
-            ValueError: where a cell is no number.
-        """
-        rows = range(self.table.rowCount())
-        return [strip for row in rows if (strip := self._strip(row)) is not None]
-
-    def _strip(self, row: int) -> StripReading | None:
-        """A row of the table; None where it is not filled in."""
-        cells = self._cells(row)
-        if not all(cells):
-            return None
-        numbers = []
-        for (words, _), cell in zip(_COLUMNS, cells, strict=False):
-            number = typed_number(cell)
-            if number is None:
-                raise ValueError(f"strip {row + 1}: “{cell}” is no number for {words}")
-            numbers.append(number)
-        return StripReading(*numbers)
+        cells = ("100", plain(self.sheet.measured, 3), told, "", "", "", plain(self._radius, 2))
+        self.table.put(cells, self.sheet.material)
 
     def work_out(self) -> None:
         """What the readings say, as they stand."""
         self.found = []
         self.wrong.setText("")
         try:
-            self.found = calibrated_by_sheet(self.readings(), self.sheet.material)
+            self.found = calibrated_by_sheet(self.table.readings())
         except ValueError as error:
             self.wrong.setText(sentence(str(error)))
         self.wrong.setVisible(bool(self.wrong.text()))
         self.take.setEnabled(bool(self.found))
         told = [_told(one, several=len(self.found) > 1) for one in self.found]
+        half = [str(number) for number in self.table.half()]
+        if half:
+            are = "s {} are" if len(half) > 1 else " {} is"
+            told.append(f"Strip{are.format(listed(half))} not filled in yet, and left out.")
         self.told.setText("\n\n".join(told) or "Fill in a strip, line by line.")
-        self._show_residuals()
-
-    def _show_residuals(self) -> None:
-        self.table.blockSignals(True)
-        left = {
-            strip: off
-            for one in self.found
-            for strip, (off, _) in zip(one.strips, one.residuals, strict=True)
-        }
-        for row in range(self.table.rowCount()):
-            strip = self._strip(row) if left else None
-            off = left.get(strip) if strip is not None else None
-            self.table.item(row, _TYPED).setText("" if off is None else f"{off:+z.2f}")
-        self.table.blockSignals(False)
+        self.table.show_off(
+            {
+                strip: off
+                for one in self.found
+                for strip, (off, _) in zip(one.strips, one.residuals, strict=True)
+            }
+        )
 
     def take_over(self) -> bool:
         """Put what was found into the chart of the process, in the place of rows of the same
@@ -343,8 +272,8 @@ class BendCalibrationPage(QWidget):
         self.session.library.readings.keep(process.name, _PIECE, {})
         self.session.process_changed()
         self.session.said.emit(
-            f"{process.name} bends {' and '.join(plain(new.thickness, 2) for new in made)} mm "
-            f"{made[0].material} by what was measured now; every blank follows."
+            f"{process.name} bends {listed([_sheet_of(new) for new in made])} by what was measured "
+            "now; every blank follows."
         )
         return True
 
@@ -363,6 +292,11 @@ class BendCalibrationPage(QWidget):
     def practise(self) -> None:
         """Let a practice machine bend the strips of the file, and measure them."""
         path = scratch_file("strips.dxf")
+        process, material = self.process, self.sheet.material
+
+        def take(answer: talk.StripsBent | talk.Refused, _: object) -> None:
+            if process.name == self.process.name:  # else they are strips of another machine
+                self._take_practice(answer, material)
 
         def go() -> None:
             assert self.worker is not None
@@ -373,7 +307,7 @@ class BendCalibrationPage(QWidget):
                 piece=self.seed,
             )
             self.seed += 1
-            self.worker.ask_file(request, self._take_practice)
+            self.worker.ask_file(request, take)
 
         self._write(path, go)
 
@@ -388,20 +322,14 @@ class BendCalibrationPage(QWidget):
 
         self.worker.export(self.coupon(), "sent", self.process, path, done)
 
-    def _drop_empty(self) -> None:
-        """Take the rows away in which nothing is measured yet; those of another sheet stay."""
-        for row in reversed(range(self.table.rowCount())):
-            if not self._is_measured(row):
-                self.table.removeRow(row)
-
-    def _take_practice(self, answer: talk.StripsBent | talk.Refused, _: object) -> None:
+    def _take_practice(self, answer: talk.StripsBent | talk.Refused, material: str) -> None:
         if isinstance(answer, talk.Refused):
             self._say_wrong(answer.text)
             return
-        self._drop_empty()
+        self.table.drop_empty()
         for strip in answer.strips:
             first, second, angle = np.mean(strip["readings"], axis=0)
-            self._put(
+            self.table.put(
                 (
                     plain(strip["blank"], 2),
                     plain(strip["thickness"], 3),
@@ -410,7 +338,8 @@ class BendCalibrationPage(QWidget):
                     f"{second:.2f}",
                     f"{angle:.1f}",
                     plain(answer.radius, 2),
-                )
+                ),
+                material,
             )
         self._typed()
 
@@ -428,13 +357,14 @@ def _told(calibration: BendCalibration, *, several: bool) -> str:
         stands = f"The stop stands {abs(stop.value):.2f} mm too {way}: set it by that."
     if several:
         return (
-            f"{plain(row.thickness, 2)} mm, radius {plain(row.radius, 2)} mm: "
+            f"{_sheet_of(row)}, radius {plain(row.radius, 2)} mm: "
             f"{row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off at 90°, k-factor "
             f"{k.value:.3f} ± {k.factor * k.unsure:.3f}, springs back {row.springs_back:.1f} ± "
             f"{springs.factor * row.known.angle:.1f}°. {stands} The next legs come within ± "
             f"{leg:.2f} mm, angles within ± {turn:.1f}°."
         )
     lines = [
+        f"{_sheet_of(row)}, radius {plain(row.radius, 2)} mm.",
         f"A right angle takes {row.deduction:.2f} ± {k.factor * row.known.deduction:.2f} mm off "
         "both legs.",
         f"k-factor {k.value:.3f} ± {k.factor * k.unsure:.3f}.",
@@ -449,6 +379,10 @@ def _told(calibration: BendCalibration, *, several: bool) -> str:
     if len(calibration.strips) < 3:
         lines.append("More strips would make this surer.")
     return "\n\n".join(lines)
+
+
+def _sheet_of(row: Bend) -> str:
+    return f"{plain(row.thickness, 2)} mm {row.material}".strip()
 
 
 def _same(row: Bend, made: Bend) -> bool:

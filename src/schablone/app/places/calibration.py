@@ -17,23 +17,19 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Design
-from ...core.design import edit as edits
 from ...core.formula.typed import typed_length
 from ...core.problem import SchabloneError
 from ...core.process import Process, neutral
 from ...core.process.calibrate import Calibration, calibrate
 from ...core.process.checking import check
-from ...core.process.known import MeasuredPiece, Stock
+from ...core.process.known import MeasuredPiece
 from ...core.process.model import NAMES
 from ...core.process.readings import MadePiece, in_inches
 from ...core.process.taking_over import calibrated, calibrated_cut
 from ...core.process.told_apart import spacing
 from ...core.quantity import plain
 from ...core.words import sentence
-from ...reader import read
 from ...worker import talk
-from ..demo import demo_design
 from ..library import Library
 from ..readings_left import texts_of
 from ..saving import ask_file
@@ -43,11 +39,9 @@ from ..widgets.basics import button, label
 from ..worker_client import WorkerClient
 from .calibration_make import MakeColumn
 from .calibration_meaning import MeaningColumn
+from .calibration_piece import TestPiece, pieces_for
 from .fits_card import COMB, FitsCard
 from .reading_sheet import TIMES, ReadingSheet
-
-#: A test piece is bevelled by no more, mm: the steps that show the first layer are as high.
-_BEVELLED = 0.2
 
 
 class CalibrationPage(QWidget):
@@ -65,6 +59,8 @@ class CalibrationPage(QWidget):
         self.process: Process = neutral()
         self.found: Calibration | None = None
         self.seed = 1
+        #: Answers that were asked for about another piece are nobody's.
+        self._turn = 0
         outer = QVBoxLayout(self)
         outer.setContentsMargins(28, 20, 28, 18)
         outer.setSpacing(10)
@@ -153,40 +149,12 @@ class CalibrationPage(QWidget):
     def cuts(self) -> bool:
         return self.process.family == "cut"
 
-    def pieces(self) -> list[tuple[str, str]]:
-        """The test pieces that go with the kind of process: what each is for, and the name of its
-        design."""
-        corners = (
-            [("corners and the cutter", "corner-coupon")] if self.process.kind == "router" else []
-        )
-        sizes = "cutting-coupon" if self.cuts else "printing-coupon"
-        quick = [] if self.cuts else [("a quick check", "quick-coupon")]
-        return [("sizes", sizes), *quick, *corners, ("fits", COMB)]
-
-    def coupon(self) -> Design:
-        """The chosen test piece, as thick as the chosen stock."""
-        design: Design = read("design", demo_design(self.make.chosen))
-        stock = self._stock()
-        if stock is not None and design.size("thick") is not None:
-            design = edits.set_formula(design, "thick", f"{stock.measured:g} mm")
-        return design
-
-    def _stock(self) -> Stock | None:
-        return (
-            next((s for s in self.process.stock if s.name == self.make.stock.currentText()), None)
-            if self.cuts
-            else None
-        )
-
-    def maker(self) -> Process:
-        """What the test piece is corrected for: nothing, except that fits are tried on what the
-        machine makes of them, and the first layer is bevelled as in any design, as far as the steps
-        at its bed are high."""
-        if self.make.chosen == COMB:
-            return self.process
-        if self.cuts:
-            return neutral()
-        return neutral().with_(first_layer=min(self.process.first_layer, _BEVELLED))
+    @property
+    def piece(self) -> TestPiece:
+        """The test piece that is chosen."""
+        number = self.make.stock_number
+        stock = self.process.stock[number] if self.cuts and number >= 0 else None
+        return TestPiece(self.process, self.make.chosen, stock)
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""
@@ -194,15 +162,21 @@ class CalibrationPage(QWidget):
         self.process, self.worker = process, worker
         self.title.setText(f"Calibrate {process.name}")
         self.closed.clear()
-        self.make.begin(process, self.pieces())
+        self.make.begin(process, pieces_for(process))
         self.make.show_states(process.history)
+        # The stock of a piece that was measured and not taken over, or the first one.
+        for number in reversed(range(self.make.stock.count())):
+            self.make.stock.setCurrentIndex(number)
+            if self.library.readings.of(process.name, self.piece.left_as):
+                break
         self.take_piece(self.make.chosen)
 
     def take_piece(self, name: str) -> None:
         """Go on with one of the test pieces."""
+        self._turn += 1
         self.sheet.show_features([])
         self.make.piece.setCurrentIndex(self.make.piece.findData(name))
-        coupon = self.coupon()
+        coupon = self.piece.design()
         self.make.title.setText(f"1  {'Cut' if self.cuts else 'Print'} this")
         self.make.words.setText(f"{coupon.name}: {coupon.note}")
         by_feel = name == COMB
@@ -217,9 +191,17 @@ class CalibrationPage(QWidget):
             )
             self.fits.begin(self.process, coupon)
             return
+        once = "Do it once for each material."
+        if self.cuts and self.process.kind != "router":
+            once = "Do it once for each material and thickness."
+            if self.piece.stock is None:
+                material, thickness = self.piece.cut_from
+                once = (
+                    f"No stock is known: it is to be cut from {material} of {plain(thickness)} mm."
+                )
         self.said.setText(
             "Nothing is corrected in the test piece: what comes off shows what the machine "
-            "does. Do it once for each material."
+            f"does. {once}"
         )
         self.work_out()
         self._with_file(self._ask_features)
@@ -227,27 +209,40 @@ class CalibrationPage(QWidget):
     def _with_file(self, then: Callable[[Path], None]) -> None:
         """Export the test piece to a scratch file, then go on."""
         assert self.worker is not None
-        ending = ".dxf" if self.cuts else ".3mf"
-        path = scratch_file(f"coupon{ending}")
+        piece = self.piece
+        path = scratch_file(f"coupon{piece.ending}")
+        turn = self._turn
 
         def done(answer: talk.Exported | talk.Refused) -> None:
+            if turn != self._turn:
+                return
             if isinstance(answer, talk.Refused):
                 self.wrong.setText(answer.text)
             else:
                 then(path)
 
-        self.worker.export(self.coupon(), "sent", self.maker(), path, done)
+        self.worker.export(piece.design(), "sent", piece.maker, path, done)
 
     def _ask_features(self, path: Path) -> None:
         assert self.worker is not None
-        self.worker.ask_file(talk.Features(path=str(path)), self._take_features)
+        self.worker.ask_file(talk.Features(path=str(path)), self._now(self._take_features))
 
-    def _take_features(self, answer: talk.FeaturesFound | talk.Refused, _: Any) -> None:
+    def _now(self, take: Callable[[Any], None]) -> Callable[[Any, Any], None]:
+        """What takes an answer, as long as it is still the same piece that is asked about."""
+        turn = self._turn
+
+        def taken(answer: object, _: object) -> None:
+            if turn == self._turn:
+                take(answer)
+
+        return taken
+
+    def _take_features(self, answer: talk.FeaturesFound | talk.Refused) -> None:
         if isinstance(answer, talk.Refused):
             self.wrong.setText(answer.text)
             return
         self.sheet.show_features(answer.features)
-        left = self.library.readings.of(self.process.name, self.make.chosen)
+        left = self.library.readings.of(self.process.name, self.piece.left_as)
         if rows := texts_of(left, "rows"):
             self.made_on = str(left.get("made on", ""))
             self.closed.blockSignals(True)
@@ -265,16 +260,16 @@ class CalibrationPage(QWidget):
         rows = self.sheet.texts() if self._kept is None else {}
         today = datetime.date.today().isoformat()
         data = {"rows": rows, "made on": self.made_on or today, "closed": self.closed.text()}
-        self.library.readings.keep(self.process.name, self.make.chosen, data if rows else {})
+        self.library.readings.keep(self.process.name, self.piece.left_as, data if rows else {})
 
     def save_dialog(self) -> None:
         kind = ("DXF", ".dxf") if self.cuts else ("3MF", ".3mf")
         path = ask_file(self, "Save the test piece", "coupon", kind)
         if path is not None and self.worker is not None:
             self.worker.export(
-                self.coupon(),
+                self.piece.design(),
                 "sent",
-                self.maker(),
+                self.piece.maker,
                 Path(path),
                 lambda answer: self.said.setText(
                     answer.text if isinstance(answer, talk.Refused) else f"Saved {Path(path).name}."
@@ -294,15 +289,15 @@ class CalibrationPage(QWidget):
                 piece=self.seed,
                 day=day,
                 layer=self.process.layer,
-                thickness=stock.measured if (stock := self._stock()) is not None else 0.0,
+                thickness=stock.measured if (stock := self.piece.stock) is not None else 0.0,
                 times=TIMES,
             )
-            self.worker.ask_file(request, self._take_practice)
+            self.worker.ask_file(request, self._now(self._take_practice))
 
         self.seed += 1
         self._with_file(go)
 
-    def _take_practice(self, answer: talk.PieceMeasured | talk.Refused, _: Any) -> None:
+    def _take_practice(self, answer: talk.PieceMeasured | talk.Refused) -> None:
         if isinstance(answer, talk.Refused):
             self.wrong.setText(answer.text)
             return
@@ -345,7 +340,7 @@ class CalibrationPage(QWidget):
     def earlier(self) -> tuple[MeasuredPiece, ...]:
         """The pieces that were measured before, of the same material and thickness where it is one
         that is cut."""
-        material, thickness = self._cut_from()
+        material, thickness = self.piece.cut_from
         return tuple(
             piece
             for piece in self.process.pieces
@@ -356,12 +351,6 @@ class CalibrationPage(QWidget):
                 or (piece.material, piece.thickness) == (material, thickness)
             )
         )
-
-    def _cut_from(self) -> tuple[str, float]:
-        if not self.cuts:
-            return "", 0.0
-        stock = self._stock()
-        return (stock.material, stock.nominal) if stock else (self.process.material.name, 3.0)
 
     def work_out(self) -> None:
         """Fit what there is."""
@@ -399,7 +388,7 @@ class CalibrationPage(QWidget):
         days = ", ".join(dict.fromkeys(one.date for one in earlier[-3:]))
         count = f"the {len(earlier)} pieces" if len(earlier) > 1 else "the piece"
         self.meaning.together.setText(f"Together with {count} of {days}")
-        result = check(self.process, piece, *self._cut_from())
+        result = check(self.process, piece, *self.piece.cut_from)
         if not self._offered:
             self.meaning.together.setChecked(result.holds)
             self._offered = True
@@ -432,7 +421,7 @@ class CalibrationPage(QWidget):
         if self.found is None:
             return
         today = datetime.date.today().isoformat()
-        material, thickness = self._cut_from()
+        material, thickness = self.piece.cut_from
         kept = self.read_piece().kept(str(self.make.piece.currentText()), material, thickness)
         mine = self.earlier()
         others = (one for one in self.process.pieces if one not in mine and one != self._kept)
@@ -464,7 +453,7 @@ class CalibrationPage(QWidget):
         self.kept.emit(process)
         self.make.show_states(process.history)
         if self.make.chosen == COMB:
-            self.fits.begin(process, self.coupon())
+            self.fits.begin(process, self.piece.design())
         else:
             self.work_out()
         self.said.setText(words)

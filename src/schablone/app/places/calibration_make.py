@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 from ...core.practice import machines_for
 from ...core.process import Process
 from ...core.process.model import State
+from ...core.quantity import plain
 from ..widgets.basics import button, clear, label, on_hover
 
 #: On how many days a practice machine can be tried.
@@ -20,8 +21,8 @@ _TOLD = 3
 
 
 class MakeColumn(QVBoxLayout):
-    """Signals: ``piece_chosen`` with the name of the test piece, ``file_wanted``,
-    ``practice_wanted``, ``states_wanted``."""
+    """Signals: ``piece_chosen`` with the name of the test piece, also where it is to be cut from
+    another stock, ``file_wanted``, ``practice_wanted``, ``states_wanted``."""
 
     piece_chosen = Signal(str)
     file_wanted = Signal()
@@ -51,6 +52,7 @@ class MakeColumn(QVBoxLayout):
         )
         self.stock = QComboBox()
         self.stock.setAccessibleName("stock that the test piece is cut from")
+        self.stock.activated.connect(lambda _: self.piece_chosen.emit(self.chosen))
         self.addWidget(self.stock)
         self.addSpacing(14)
         self.nobody = self._practising()
@@ -102,6 +104,11 @@ class MakeColumn(QVBoxLayout):
         return str(self.piece.currentData())
 
     @property
+    def stock_number(self) -> int:
+        """Which of the stocks of the process it is cut from; below 0 where there is none."""
+        return self.stock.currentIndex()
+
+    @property
     def day(self) -> int:
         """On which day the practice machine makes it, from 1."""
         return 1 + self.practice_day.currentIndex()
@@ -109,7 +116,8 @@ class MakeColumn(QVBoxLayout):
     def begin(self, process: Process, pieces: Sequence[tuple[str, str]]) -> None:
         """Offer test pieces for a process: what each is for, and the name of its design."""
         self.stock.clear()
-        self.stock.addItems([stock.name for stock in process.stock])
+        for stock in process.stock:
+            self.stock.addItem(f"{stock.name} ({plain(stock.measured, 2)} mm)")
         self.stock.setVisible(process.family == "cut" and bool(process.stock))
         self.practice.clear()
         self.practice.addItems(list(machines_for(process.kind)))

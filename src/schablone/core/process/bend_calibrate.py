@@ -40,7 +40,7 @@ _SLIPPED = (3.0, 12.0)
 class StripReading:
     """What was measured on one strip: the length of its blank, its thickness, the angle that the
     machine was told, both legs from the outside, the angle that came, and the inside radius that
-    its tool leaves; mm and degrees."""
+    its tool leaves; mm and degrees. ``material`` is what it is of."""
 
     blank: float
     thickness: float
@@ -49,6 +49,7 @@ class StripReading:
     second: float
     angle: float
     radius: float
+    material: str = ""
 
     def slipped(self) -> str:
         """What cannot be true of it, in words; nothing where nothing is."""
@@ -126,10 +127,8 @@ class BendCalibration:
 _ONE_SHEET, _ONE_TOOL = 0.08, 0.1
 
 
-def calibrated_by_sheet(
-    strips: Sequence[StripReading], material: str = ""
-) -> list[BendCalibration]:
-    """The figures of each sheet and tool among strips, from thin to thick.
+def calibrated_by_sheet(strips: Sequence[StripReading]) -> list[BendCalibration]:
+    """The figures of each material, sheet and tool among strips, from thin to thick.
 
     Raises:
         ValueError: where one cannot be true.
@@ -142,16 +141,17 @@ def calibrated_by_sheet(
         for group in groups:
             first = group[0]
             near = abs(strip.thickness - first.thickness) <= _ONE_SHEET * first.thickness
-            if near and abs(strip.radius - first.radius) <= _ONE_TOOL * first.thickness:
+            alike = near and strip.material == first.material
+            if alike and abs(strip.radius - first.radius) <= _ONE_TOOL * first.thickness:
                 group.append(strip)
                 break
         else:
             groups.append([strip])
-    return [calibrated(group, material) for group in groups]
+    return [calibrated(group) for group in groups]
 
 
-def calibrated(strips: Sequence[StripReading], material: str = "") -> BendCalibration:
-    """The figures of strips of one thickness, bent with one tool.
+def calibrated(strips: Sequence[StripReading]) -> BendCalibration:
+    """The figures of strips of one material and thickness, bent with one tool.
 
     Raises:
         ValueError: where there are none, or one cannot be true.
@@ -181,6 +181,7 @@ def calibrated(strips: Sequence[StripReading], material: str = "") -> BendCalibr
     half = np.array([(strip.first - strip.second) / 2 for strip in strips])
     stop, _ = _fitted(np.ones(len(strips)), half, *_STOP, _PLACE)
     residuals = tuple(zip(off.tolist(), (-turned).tolist(), strict=True))
+    material = strips[0].material
     return BendCalibration(material, thick, radius, k, springs, stop, tuple(strips), residuals)
 
 
