@@ -221,3 +221,21 @@ def test_files_for_two_machines_are_never_one_file(slide: Design) -> None:
     second = first.with_(name=first.name.replace(" · ", "-"), hole_gain=-0.4)
     with pytest.raises(SchabloneError, match="would be called as those of “Printer Amsel · PETG”"):
         make_edition(slide, [first, second], paint_parts)
+
+
+@pytest.mark.parametrize(
+    ("sizes", "limits", "why"),
+    [
+        ({"board": "5 mm"}, {}, "which others may not adjust"),
+        ({"width": "500 mm"}, {"high": "400 mm"}, "above its upper limit; it is held at 400 mm"),
+    ],
+)
+def test_no_file_is_ready_made_that_nobody_could_choose(
+    slide: Design, sizes: dict[str, str], limits: dict[str, str], why: str
+) -> None:
+    width, *others = slide.publish.adjust
+    publish = slide.publish.with_(
+        presets=(Preset(name="Odd", sizes=sizes),), adjust=(width.with_(**limits), *others)
+    )
+    with pytest.raises(SchabloneError, match=why):
+        make_edition(slide.with_(publish=publish), shipped_processes()[:1], lambda *_: b"picture")

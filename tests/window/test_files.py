@@ -214,13 +214,13 @@ def test_publish_adjust_and_make_it_on_another_machine(
     window.go("publish")
     place = window.publish
     assert place.write.isEnabled()
-    place._forbid("height")
+    place.adjusting._forbid("height")
     assert [item.size for item in window.session.design.publish.adjust] == [
         "width",
         "passage",
         "dowel",
     ]
-    place._allow("web")
+    place.adjusting._allow("web")
     assert "“web” may be adjusted but has no limits" in place.trouble.text()
     assert not place.write.isEnabled()
     window.session.undo()

@@ -12,6 +12,13 @@ class LeftText(QPlainTextEdit):
 
     finished = Signal(str)
 
+    def hold(self, text: str) -> None:
+        """Hold what is known elsewhere by now; what is being typed stays."""
+        if text == self.toPlainText():
+            self.document().setModified(False)
+        elif not (self.hasFocus() and self.document().isModified()):
+            self.setPlainText(text)
+
     def focusOutEvent(self, event: QFocusEvent) -> None:
         super().focusOutEvent(event)
         self.finished.emit(self.toPlainText())

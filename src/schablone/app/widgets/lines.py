@@ -19,6 +19,14 @@ class KeptLine(QLineEdit):
     def _stands(self) -> None:
         self._stood = self.text()
 
+    def hold(self, text: str) -> None:
+        """Hold what is known elsewhere by now; what is being typed stays."""
+        if self.hasFocus() and self.text() != self._stood:
+            return
+        if text != self.text():
+            self.setText(text)
+        self._stood = text
+
     def focusInEvent(self, event: QFocusEvent) -> None:
         self._stands()
         super().focusInEvent(event)

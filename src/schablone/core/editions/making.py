@@ -11,7 +11,7 @@ from contextlib import suppress
 
 from ..design.file import write_design
 from ..design.model import Design
-from ..design.offered import suitable
+from ..design.offered import suitable, with_edition_limits
 from ..design.rebuild import Memory, rebuild
 from ..problem import Problem, SchabloneError, errors
 from ..process.model import Process
@@ -61,14 +61,14 @@ def make_edition(
     left_out: list[tuple[str, str, str]] = []
     for process in own:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
-    done = 0
+    done, limited = 0, with_edition_limits(design)
     for process in processes:
         members[f"processes/{file_name(process.name)}.json"] = write_process(process).encode("utf8")
         for preset_name, given in sizes:
             at(f"{preset_name} on {process.name}", done, whole)
             done += 1
-            view = design.seen("sent", process, own)
-            built = rebuild(design, view, memory, given)
+            view = limited.seen("sent", process, own)
+            built = rebuild(limited, view, memory, given)
             bad = errors(built.problems) or tuple(p for p in built.problems if p.severity == "note")
             if bad or not built.bodies:
                 first = bad[0] if bad else Problem(area="design", what="It makes no part.")

@@ -76,6 +76,7 @@ def problems_before_publishing(design: Design) -> list[Problem]:
                 )
             )
     known = {size.name for size in design.sizes}
+    adjusted = {item.size for item in publish.adjust}
     stems: dict[str, str] = {}
     for preset in publish.presets:
         stem = file_name(preset.name)
@@ -96,6 +97,16 @@ def problems_before_publishing(design: Design) -> list[Problem]:
                         area="publish",
                         name=preset.name,
                         what=f"“{preset.name}” sets “{name}”, which is no size.",
+                    )
+                )
+            elif name not in adjusted:
+                # Its files would not be what somebody gets who chooses it.
+                problems.append(
+                    Problem(
+                        area="publish",
+                        name=preset.name,
+                        what=f"“{preset.name}” sets “{name}”, which others may not adjust.",
+                        hint=f"Let others adjust “{name}”, or make the ready-made size anew.",
                     )
                 )
     return [*problems, *problems_of_life(publish)]
