@@ -197,6 +197,12 @@ def test_the_design_in_words_is_compared_and_saved(qtbot, drilled, tmp_path) -> 
     (tmp_path / "bad.schablone").write_text("{")
     words.compare_file(tmp_path / "bad.schablone")
     assert "bad.schablone" in words.said.text()
+    # What was saved meanwhile is what it is compared with, and what it is called now.
+    words.compare_saved()
+    window.session.edit(lambda d: d.with_(name="Board"), "name")
+    assert words.windowTitle() == "Board, in words"
+    window.files.save_to(tmp_path / "a.schablone")
+    assert "-20 mm" not in words.page.toPlainText()
     words.compare_with(None)
     assert "Sizes" in words.page.toPlainText()
 

@@ -54,9 +54,9 @@ class LayoutWindow(QWidget):
         super().__init__(parent, Qt.WindowType.Window)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle(f"{session.design.name}, to the workshop")
-        self.resize(1180, 740)
         self.session, self._ask = session, ask
+        self._say_whose()
+        self.resize(1180, 740)
         self.asked = talk.LayingOut()
         self.answer: talk.LaidOut | None = None
         #: By stock what was laid last without trouble, and what was put by hand in it.
@@ -120,7 +120,11 @@ class LayoutWindow(QWidget):
         columns.addLayout(right, 1)
         layout.addLayout(columns, 1)
         session.changed.connect(self._rest.start)
+        session.changed.connect(self._say_whose)
         self.lay()
+
+    def _say_whose(self) -> None:
+        self.setWindowTitle(f"{self.session.design.name}, to the workshop")
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """Answers that come later find nobody any more."""

@@ -26,10 +26,11 @@ class WordsWindow(QWidget):
         super().__init__(parent, Qt.WindowType.Window)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle(f"{session.design.name}, in words")
         self.resize(760, 720)
         self.session = session
         self.other: tuple[Design, str] | None = None
+        #: Whether that is the file of the design in hand.
+        self._is_saved_one = False
         self.page = WordsPage("the design in words")
         self.said = label("", "small", wrap=True)
         self.said.setContentsMargins(20, 0, 14, 8)
@@ -64,6 +65,7 @@ class WordsWindow(QWidget):
         layout.addWidget(self.said)
         layout.addWidget(self.page, 1)
         session.changed.connect(self.refresh)
+        session.file_changed.connect(self._follow_file)
         self.refresh()
 
     def text(self) -> Marked:
@@ -76,15 +78,21 @@ class WordsWindow(QWidget):
 
     def refresh(self) -> None:
         """Show the design in hand."""
+        self.setWindowTitle(f"{self.session.design.name}, in words")
         self.alone.setVisible(self.other is not None)
         self.saved.setEnabled(self.session.path is not None)
         self.page.show_markdown(self.text(), self.session.design.name)
 
     def compare_with(self, other: tuple[Design, str] | None) -> None:
         """Show what differs from another design, or with None the design alone."""
-        self.other = other
+        self.other, self._is_saved_one = other, False
         self._say("")
         self.refresh()
+
+    def _follow_file(self) -> None:
+        """What was saved is another version by now."""
+        if self._is_saved_one and self.session.is_saved:
+            self.compare_saved()
 
     def _say(self, text: str) -> None:
         self.said.setText(text)
@@ -92,14 +100,17 @@ class WordsWindow(QWidget):
 
     def compare_saved(self) -> None:
         if self.session.path is not None:
-            self.compare_file(self.session.path, "as saved")
+            self._is_saved_one = self.compare_file(self.session.path, "as saved")
 
-    def compare_file(self, path: Path, name: str = "") -> None:
-        """Compare with a design file; what is wrong with it is said here."""
+    def compare_file(self, path: Path, name: str = "") -> bool:
+        """Compare with a design file; what is wrong with it is said here. Returns whether it was
+        read."""
         try:
             self.compare_with((read_file(self, "design", path), name or path.stem))
         except SchabloneError as error:
             self._say(str(error))
+            return False
+        return True
 
     def compare_dialog(self) -> None:
         path, _ = QFileDialog.getOpenFileName(self, "Compare with", "", f"Design (*{SUFFIX})")

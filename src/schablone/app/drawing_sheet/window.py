@@ -51,7 +51,6 @@ class SheetWindow(QWidget):
         super().__init__(parent, Qt.WindowType.Window)
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
-        self.setWindowTitle(f"{session.design.title}, drawing sheet")
         self.resize(1180, 780)
         self.session, self._ask = session, ask
         self.pages: list[talk.PageDrawn] = []
@@ -137,6 +136,7 @@ class SheetWindow(QWidget):
         return box
 
     def _show_settings(self) -> None:
+        self.setWindowTitle(f"{self.session.design.title}, drawing sheet")
         sheet = self.session.design.publish.sheet
         for box, value in (
             (self.paper, sheet.paper), (self.scale, sheet.scale), (self.angle, sheet.angle),
