@@ -197,7 +197,7 @@ def test_a_report_says_of_each_size_which_machine_it_was_made_on(qtbot, on_two, 
     ]  # fmt: skip
 
 
-def test_a_machine_that_is_added_may_make_a_part_of_its_own(qtbot, on_two) -> None:
+def test_a_machine_that_is_added_may_make_a_part_of_its_own(qtbot, application, on_two) -> None:
     """What another window keeps is there for parts, too; what is chosen stays."""
     box = on_two.machines.of_part["tab"]
     assert box.currentText() == "Printer Zeisig · PLA"
@@ -210,3 +210,11 @@ def test_a_machine_that_is_added_may_make_a_part_of_its_own(qtbot, on_two) -> No
     qtbot.waitUntil(on_two.is_settled)
     assert on_two.choice.made_by == {"tab": "Mine"}
     assert on_two._machines_of_parts()["tab"][0].name == "Mine"
+    # A design of one's own is for the machines that were chosen.
+    on_two.use(next(p for p in on_two.processes if p.name == "Printer Zeisig · PLA"))
+    qtbot.waitUntil(on_two.is_settled)
+    on_two.make_own()
+    own = application.windows[-1]
+    qtbot.waitUntil(own.is_settled)
+    assert own.session.process.name == "Printer Zeisig · PLA"
+    assert own.session.design.own_processes() == {"Mine"}

@@ -184,12 +184,18 @@ class AdjustWindow(QMainWindow):
         self.said.setVisible(bool(text))
 
     def make_own(self) -> None:
-        """Have the design itself, with what is chosen, as one of somebody's own."""
+        """Have the design itself, with what is chosen, as one of somebody's own; for their machines
+        where those are known outside of the edition as well."""
         if not self._is_taken():
             return
         design = self.edition.design
         for size, formula in self.values.items():
             design = set_formula(design, size, formula)
+        if self.library.process(self.process.name) is not None:
+            design = design.with_(process=self.process.name)
+        for part, process in self.machines.made_by().items():
+            if self.library.process(process) is not None:
+                design = make_by(design, part, process)
         self.design_wanted.emit(adapted(design))
 
     def set_value(self, size: str, formula: str) -> None:
