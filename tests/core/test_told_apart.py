@@ -15,6 +15,7 @@ from schablone.core.practice.cutting import Laser
 from schablone.core.practice.features import Measurable
 from schablone.core.practice.printing import FilamentPrinter, ResinPrinter
 from schablone.core.process import shipped_processes
+from schablone.core.process.fits import Fits
 from schablone.core.process.taking_over import calibrated_fits
 from schablone.core.process.told_apart import (
     gap_within,
@@ -109,9 +110,27 @@ def test_gaps_beyond_what_a_fit_can_be_stay_and_what_was_felt_is_no_longer_said_
     wide = process.with_(fits=process.fits.with_(push=4.9, sliding=4.9, loose=5))
     assert spaced(wide) == wide.fits
     assert spacing(wide) == {}
-    felt = calibrated_fits(process, {"push": 0.05, "sliding": 0.06, "loose": 0.07}, "2026-01-01")
+    felt = calibrated_fits(
+        process, {"push": 0.05, "sliding": 0.06, "loose": 0.07}, "2026-01-01", 8.0
+    )
     made = with_spacing(felt, "2026-01-02")
     assert made.fits.sliding > 0.06
     assert "fits.push" in made.known
     assert not {"fits.sliding", "fits.loose"} & set(made.known)
     assert made.history[-1].fits == felt.fits
+
+
+@pytest.mark.parametrize("reference", [0.0, 3.0, 10.0, 40.0])
+def test_a_gap_that_was_found_by_feel_is_that_of_the_size_that_it_was_found_at(reference) -> None:
+    """A tab of 8 mm says what fits at 8 mm, whatever size the gaps are kept at."""
+    fits = Fits(press=-0.1, push=0.0, sliding=0.2, loose=0.6, reference=reference)
+    process = shipped_processes()[0].with_(fits=fits)
+    felt = {"press": -0.15, "push": 0.05, "sliding": 0.25, "loose": 0.55}
+    made = calibrated_fits(process, felt, "2026-01-01", 8.0)
+    for fit, gap in felt.items():
+        assert made.clearance(fit, 8.0) == pytest.approx(gap, abs=1e-4)
+    if reference:
+        # ISO 286: the tolerance unit is 0.45 times the cube root of the size, and a thousandth of
+        # the size, in µm.
+        unit = [0.45 * size ** (1 / 3) + 0.001 * size for size in (20.0, 8.0)]
+        assert made.clearance("loose", 20.0) == pytest.approx(0.55 * unit[0] / unit[1], abs=1e-3)

@@ -33,11 +33,12 @@ _FEELS = {
 SLOTS = 8
 
 
-def gaps_of(comb: Design, process: Process) -> list[float]:
-    """The gap of each slot of the comb, mm: how much wider it finishes than the tab."""
+def gaps_of(comb: Design, process: Process) -> tuple[list[float], float]:
+    """The gap of each slot of the comb, mm: how much wider it finishes than the tab; and how wide
+    that is, mm."""
     cells = table_of(comb, process).cells
     first, more = cells["first"].wanted.value, cells["more"].wanted.value
-    return [round(first + number * more, 6) for number in range(SLOTS)]
+    return [round(first + number * more, 6) for number in range(SLOTS)], cells["tab"].wanted.value
 
 
 class FitsCard(QWidget):
@@ -93,7 +94,7 @@ class FitsCard(QWidget):
     def begin(self, process: Process, comb: Design) -> None:
         """Show the slots of a comb, and which of them were chosen and not taken over: by their
         gaps, for with other figures of the machine other slots are printed."""
-        self.process, self.gaps = process, gaps_of(comb, process)
+        self.process, (self.gaps, self.tab) = process, gaps_of(comb, process)
         before = texts_of(self.left.of(process.name, COMB), "gaps")
         for fit, box in self.slots.items():
             box.blockSignals(True)
@@ -104,7 +105,7 @@ class FitsCard(QWidget):
                 if before.get(fit) == [str(gap)]:
                     box.setCurrentIndex(number)
             box.blockSignals(False)
-            self.now[fit].setText(f"now {_signed(process.clearance(fit))} mm")
+            self.now[fit].setText(f"now {_signed(process.clearance(fit, self.tab))} mm")
         self.wrong.setText("")
         self._say()
 
@@ -129,13 +130,14 @@ class FitsCard(QWidget):
         self.save.setEnabled(bool(chosen))
         missing = [fit for fit in FITS if fit not in chosen]
         kept = f" Gaps of {', '.join(missing)} stay as they are." if chosen and missing else ""
-        reference = self.process.fits.reference
-        held = f" They hold at {plain(reference)} mm and grow with the size." if reference else ""
+        grow = bool(self.process.fits.reference)
+        held = f" They hold at {plain(self.tab)} mm and grow with the size." if grow else ""
         self.said.setText(f"{len(chosen)} of {len(FITS)} chosen.{kept}{held}")
 
     def take_over(self) -> None:
         try:
-            made = calibrated_fits(self.process, self.chosen(), datetime.date.today().isoformat())
+            today = datetime.date.today().isoformat()
+            made = calibrated_fits(self.process, self.chosen(), today, self.tab)
         except ValidationError:
             self.wrong.setText(
                 "From press over push and sliding to loose the slots must get wider; look at "

@@ -13,6 +13,8 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         ", ".join(f"{fit} {_minus(process.clearance(fit))}" for fit in two)
         for two in (FITS[:2], FITS[2:])
     ]
+    reference = process.fits.reference
+    at = f"of {plain(reference)} mm" if reference else ""
     lines: list[tuple[str, str]] = []
     if process.family == "print":
         lines += [
@@ -68,7 +70,7 @@ def card_lines(process: Process) -> list[tuple[str, str]]:
         )
     lines += [
         ("Gap for a fit", f"{fits[0]},"),
-        ("", f"{fits[1]} mm"),
+        (at, f"{fits[1]} mm"),
         ("Bed", " × ".join(plain(length, 0) for length in process.bed) + " mm"),
     ]
     return lines

@@ -39,3 +39,10 @@ class Fits(Frozen):
         if self.reference <= 0 or size <= 0:
             return gap
         return gap * tolerance_unit(size) / tolerance_unit(self.reference)
+
+    def kept_for(self, gap: float, size: float) -> float:
+        """What is kept of a gap in mm that was found at a size in mm: what :meth:`clearance` gives
+        it back from."""
+        if self.reference <= 0 or size <= 0:
+            return gap
+        return gap * tolerance_unit(self.reference) / tolerance_unit(size)

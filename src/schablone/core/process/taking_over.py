@@ -78,15 +78,17 @@ def calibrated_cut(
     )
 
 
-def calibrated_fits(process: Process, gaps: Mapping[str, float], date: str) -> Process:
-    """The process with gaps of fits that were found by hand, as its new state.
+def calibrated_fits(process: Process, gaps: Mapping[str, float], date: str, size: float) -> Process:
+    """The process with gaps of fits, mm, that were found by hand at a ``size`` in mm, as its new
+    state.
 
     Raises:
         pydantic.ValidationError: where they get tighter from press to loose.
     """
     mark = Known(source="calibrated", date=date, readings=1)
     known = {**process.known, **{f"fits.{fit}": mark for fit in gaps}}
-    fits = process.fits.with_(**gaps)
+    fits = process.fits
+    fits = fits.with_(**{fit: round(fits.kept_for(gap, size), 5) for fit, gap in gaps.items()})
     return process.with_(
         fits=fits, known=known, date=date, history=(*process.history, State.of(process))
     )
