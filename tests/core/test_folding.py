@@ -789,6 +789,13 @@ class TestChartsAsText:
         for (bend,) in read:
             assert bend.deduction == pytest.approx(10 - BA)
 
+    @pytest.mark.parametrize("unit", ["(in)", "[inch]", ", in"])
+    def test_lengths_are_in_the_unit_of_their_column(self, unit):
+        heads = "\t".join(f"{name} {unit}" for name in ("thickness", "radius", "deduction", "v"))
+        (bend,) = read_chart(f"{heads}\tk\tangle (°)\n0.04\t0.06\t0.08\t0.5\n")
+        assert (bend.thickness, bend.radius) == pytest.approx((1.016, 1.524))
+        assert (bend.deduction, bend.die, bend.angle) == pytest.approx((2.032, 12.7, 90))
+
     @pytest.mark.parametrize(
         ("text", "what"),
         [
@@ -797,6 +804,9 @@ class TestChartsAsText:
             ("thickness,radius,deduction\n1,x,2", "line 2: “x” is no number for the radius"),
             ("thickness,radius,deduction\n1,1,40", "does not belong to a radius"),
             ("thickness,radius,deduction\n1,1,", "line 2: its deduction is missing"),
+            ("thickness,radius,deduction\n1,5,1,0,1,88", "line 2: it has more cells than there"),
+            ("thickness (ft);radius;deduction\n1;1;1.5", "lengths are in “ft”"),
+            ("thickness,radius,deduction\n" + "1,1,1.5\n" * 501, "there are 501 bends"),
         ],
     )
     def test_what_is_wrong_is_told_by_its_line(self, text, what):
