@@ -55,22 +55,26 @@ def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport
         return "no part yet"
     volume = sum(part["volume"] for part in parts)
     weighed = [(mass_of(part), part["centre"]) for part in parts]
+    alike = len({part["material"] for part in parts}) == 1 and not things
+    if alike and any(mass is None for mass, _ in weighed):
+        weighed = [(part["volume"], part["centre"]) for part in parts]  # its centre is known yet
     bought = [
         (thing["mass"] * thing["count"], thing["centre"])
         for thing in things
         if thing["mass"] is not None
     ]
     light = sum(thing["count"] for thing in things if thing["mass"] is None)
-    whole = [*weighed, *bought]
+    whole = [(mass, at) for mass, at in (*weighed, *bought) if mass is not None]
     every = sum(m for m, _ in whole)
-    centre = [sum(m * c[i] for m, c in whole) / every for i in range(3)]
+    centre = [sum(m * c[i] for m, c in whole) / every for i in range(3)] if every else []
+    is_known = bool(centre) and len(whole) == len(weighed) + len(bought)
     said = (
         say_size(parts),
         say_mass(parts),
         f"{plain(volume / 1000, 2)} cm³",
         f"{plain(sum(part['area'] for part in parts) / 100, 1)} cm²",
-        f"with what is bought {say_grams(every)}" if bought else "",
+        f"with what is bought {say_grams(every)}" if bought and is_known else "",
         f"{light} of unknown mass" if light else "",
-        "centre " + ", ".join(plain(round(c, 1) + 0.0, 1) for c in centre),
+        "centre " + ", ".join(plain(round(c, 1) + 0.0, 1) for c in centre) if is_known else "",
     )
     return "  ·  ".join(text for text in said if text)

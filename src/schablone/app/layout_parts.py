@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QGridLayout, QVBoxLayout, QWidget
 from shiboken6 import isValid
 
 from ..core.formula import FormulaError, parse
-from ..core.publish.parts_list import ListedPart
+from ..core.publish.parts_list import ListedPart, in_all
 from ..core.quantity import say_grams
 from ..core.words import say_name
 from ..worker import talk
@@ -67,9 +67,8 @@ class PartsToMake(QWidget):
                 grid.addWidget(self._sums(part), row, 2, Qt.AlignmentFlag.AlignTop)
                 row += 1
         self._lines.addWidget(grid_of)
-        known = [part for part in parts if part["mass"] is not None]
-        total = sum((part["mass"] or 0.0) * part["count"] for part in known)
-        self._lines.addWidget(label(f"In all {say_grams(total)}.", "quiet"))
+        masses = [(part["mass"], part["count"]) for part in parts]
+        self._lines.addWidget(label(in_all(masses), "quiet", wrap=True))
         self._lines.addStretch(1)
         if held is not None and (line := self._counts.get(held[0])) is not None:
             line.setText(held[1])

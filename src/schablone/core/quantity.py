@@ -262,6 +262,11 @@ def grams(volume: float, density: float) -> float:
     return volume * density / 1000
 
 
+def grams_if_known(volume: float, density: float | None) -> float | None:
+    """The same; None where nobody knows the density."""
+    return None if density is None else grams(volume, density)
+
+
 def say_grams(mass: float) -> str:
     """A mass, g, as it is said of parts: ``0.35 g``, ``52.3 g``, ``13.2 kg``."""
     if abs(mass) < 1:

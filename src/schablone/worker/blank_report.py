@@ -7,7 +7,7 @@ from ..core.design.model import Design
 from ..core.design.rebuild import Rebuilt
 from ..core.kernel.folding import Folded
 from ..core.kernel.folding.bend_lines import BendLine
-from ..core.quantity import grams
+from ..core.quantity import grams_if_known
 from ..core.sketch.regions import Region
 from .talk import BendReport, BlankReport, PanelReport
 
@@ -43,7 +43,7 @@ def _blank(
     built: Rebuilt,
     name: str,
     title: str,
-    density: float,
+    density: float | None,
     folded: Folded,
     regions: tuple[Region, ...],
     trouble: str,
@@ -93,7 +93,7 @@ def _blank(
             max(b[3] for b in boxes) - min(b[1] for b in boxes),
         ),
         "area": sum(region.area for region in regions),
-        "mass": grams(sum(region.area for region in regions) * folded.thickness, density),
+        "mass": grams_if_known(sum(region.area for region in regions) * folded.thickness, density),
         "cut": sum(loop.length for loop in loops),
         "pierces": len(loops),
         "rings": [ring for region in regions for ring in _rings(region)],

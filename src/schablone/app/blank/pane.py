@@ -158,7 +158,7 @@ class BlankPane(QWidget):
             f"{plain(wide, 2)} × {plain(high, 2)} mm",
             f"{plain(blank['area'] / 100, 1)} cm² of {plain(blank['thickness'], 2)} mm "
             f"{blank['material']}",
-            say_grams(blank["mass"]),
+            "of unknown mass" if blank["mass"] is None else say_grams(blank["mass"]),
             f"cut {plain(blank['cut'] / 1000, 2)} m in {blank['pierces']} pieces",
         ]
         if sent and blank["cutter"]:

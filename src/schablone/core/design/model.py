@@ -14,7 +14,7 @@ from ..model import FormulaText, Frozen, Identifier, OneLine, Paragraphs, Tint
 from ..process.lens import Lens, LensView
 from ..process.lying import Down
 from ..process.materials import MATERIALS
-from ..process.model import Process
+from ..process.model import NO_MATERIAL, Process
 from ..reuse import Stencil
 from ..steps import AnyStep, Step
 
@@ -96,13 +96,14 @@ class Part(Frozen):
     down: Down = "bottom"
     colour: Tint = ""
 
-    def made_of(self, process: Process) -> tuple[str, float]:
-        """The name of the material and its density, g/cm³."""
-        known = MATERIALS.get(self.material, process.material.density)
-        return (
-            self.material or process.material.name,
-            known if self.density is None else self.density,
-        )
+    def made_of(self, process: Process) -> tuple[str, float | None]:
+        """The name of the material and its density, g/cm³; None where nobody knows it."""
+        name = self.material or process.material.name
+        if self.density is not None:
+            return name, self.density
+        if name == process.material.name:
+            return name, None if name == NO_MATERIAL else process.material.density
+        return name, MATERIALS.get(name)
 
 
 class ScrewRow(Frozen):

@@ -470,8 +470,12 @@ def _around(kerfs: list[Kerf], thickness: float) -> list[Kerf]:
     return known[-1:]
 
 
+#: What a part is made of where no process is named.
+NO_MATERIAL = "no material"
+
+
 def neutral() -> Process:
     """A process with no habits, for a design that names none: what is sent is what comes off."""
     return Process(
-        name="No machine", material=Material(name="no material", density=1.0), bed=(1e5, 1e5, 1e5)
+        name="No machine", material=Material(name=NO_MATERIAL, density=1.0), bed=(1e5, 1e5, 1e5)
     )

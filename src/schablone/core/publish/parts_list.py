@@ -13,7 +13,7 @@ from ..design.rebuild import Rebuilt
 from ..formula import FormulaError
 from ..markup import Marked, marked, page_of, table_head, table_row
 from ..problem import Problem, SchabloneError
-from ..quantity import COUNT, grams, plain, say_grams
+from ..quantity import COUNT, grams_if_known, plain, say_grams
 
 #: How many of a part can be made at most.
 MOST_OF_A_PART = 10_000
@@ -81,7 +81,7 @@ def parts_list(design: Design, built: Rebuilt) -> list[ListedPart]:
                 True,
                 f"{material}, {machine.name}",
                 size,
-                grams(figures.volume, density),
+                grams_if_known(figures.volume, density),
             )
         )
     counts: dict[str, tuple[BoughtPart, int]] = {}
@@ -128,6 +128,16 @@ def _plain_text(text: str) -> str:
     return f"'{text}" if text[:1] in "=+-@\t\r" and text else text
 
 
+def in_all(masses: Sequence[tuple[float | None, int]]) -> str:
+    """What things weigh together, in words: of each its mass, g, where it is known, and how
+    many."""
+    total = sum(mass * count for mass, count in masses if mass is not None)
+    unknown = any(mass is None for mass, _ in masses)
+    if unknown and not total:
+        return "What it weighs is not known."
+    return f"In all {say_grams(total)}{' and what has no mass given' if unknown else ''}."
+
+
 def as_markdown(rows: Sequence[ListedPart]) -> Marked:
     """The list as a table of Markdown, with sums."""
     lines = table_head(["part", "count", "of", "size", "mass", "price"])
@@ -135,10 +145,7 @@ def as_markdown(rows: Sequence[ListedPart]) -> Marked:
         mass = "" if row.mass is None else say_grams(row.mass * row.count)
         cost = "" if row.price is None else f"{row.price * row.count:.2f} {row.currency}"
         lines.append(table_row([row.title, str(row.count), row.what, row.size, mass, cost]))
-    total = sum(row.mass * row.count for row in rows if row.mass is not None)
-    unknown = any(row.mass is None for row in rows)
-    rest = " and what has no mass given" if unknown else ""
-    sums = [marked("In all {}{}.", say_grams(total), rest)]
+    sums = [marked("{}", in_all([(row.mass, row.count) for row in rows]))]
     for currency in sorted({row.currency for row in rows if row.price is not None}):
         total_cost = sum(
             row.price * row.count

@@ -13,7 +13,8 @@ from ..kernel.frame import Vector
 from ..kernel.naming import FaceName
 from ..kernel.spots import is_spot, place_of, say_spot, steps_named
 from ..model import Identifier, OneLine
-from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind
+from ..process.model import NO_MATERIAL
+from ..quantity import ANGLE, AREA, LENGTH, MASS, VOLUME, Kind, grams_if_known
 from ..words import say_name, sentence
 from .base import Standing, Step
 from .sentence import ChoicePiece, PartPiece, PlacePiece, Sentence, SentencePiece, Words
@@ -127,8 +128,15 @@ class Measure(Step):
             return figures.bounds[1][axis] - figures.bounds[0][axis]
         if self.what == "surface":
             return figures.area
-        # Densities are in g/cm³.
-        return figures.volume * (shop.densities[self.part] / 1000 if self.what == "mass" else 1.0)
+        if self.what != "mass":
+            return figures.volume
+        mass = grams_if_known(figures.volume, shop.densities[self.part])
+        if mass is None:
+            what = shop.materials[self.part]
+            of = "what it is made of" if what == NO_MATERIAL else what
+            hint = "Choose a process, or give the part a material or a density."
+            raise StepError(f"Nobody knows how dense {of} is.", hint, "part")
+        return mass
 
     def _of_faces(self, shop: Workshop) -> float:
         if self.what == "distance":

@@ -139,13 +139,13 @@ class Workshop:
     """What a step finds when it is built: values of its slots, the parts so far, the drawings, the
     view.
 
-    ``densities`` are those of the parts, g/cm³, ``materials`` what they are made of. ``repeats``
-    tells by the name of a step which other repeats it. ``bought`` are the design's bought parts.
-    ``remade`` is the part that a step asked for with changed sizes (:meth:`Step.remakes`).
-    ``stretch`` is by what tools are stretched as they are used; parts with steps that make more
-    than prisms are stretched as a whole, at the end. ``traced`` gives, under another lens than
-    Wanted, the edges that each sketch follows as they are wanted. ``stencils`` are those that the
-    design has.
+    ``densities`` are those of the parts, g/cm³, None where nobody knows one, ``materials`` what
+    they are made of. ``repeats`` tells by the name of a step which other repeats it. ``bought`` are
+    the design's bought parts. ``remade`` is the part that a step asked for with changed sizes
+    (:meth:`Step.remakes`). ``stretch`` is by what tools are stretched as they are used; parts with
+    steps that make more than prisms are stretched as a whole, at the end. ``traced`` gives, under
+    another lens than Wanted, the edges that each sketch follows as they are wanted. ``stencils``
+    are those that the design has.
     """
 
     values: Mapping[str, float]
@@ -157,7 +157,7 @@ class Workshop:
     traced: Mapping[str, Mapping[str, Trace]] = field(default_factory=dict)
     stretch: Vector = (1.0, 1.0, 1.0)
     remade: Body | None = None
-    densities: Mapping[str, float] = field(default_factory=dict)
+    densities: Mapping[str, float | None] = field(default_factory=dict)
     repeats: Mapping[str, str] = field(default_factory=dict)
     materials: Mapping[str, str] = field(default_factory=dict)
     bought: Mapping[str, BoughtPart] = field(default_factory=dict)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from ..process.known import Stock
 from ..process.model import Process
-from ..quantity import grams
+from ..quantity import grams_if_known
 from .items import Item
 from .sheet_files import cut_length
 from .sheets import Layout
@@ -46,7 +46,7 @@ def estimate(
     items: Sequence[Item],
     layout: Layout,
     stock: Stock | None,
-    density: float,
+    density: float | None,
     *,
     paid: bool = False,
 ) -> Estimate:
@@ -64,9 +64,15 @@ def estimate(
         material = 0.0 if paid else material
         missing += [] if material is not None else ["what a sheet costs"]
     else:
-        mass = grams(math.fsum(item.piece.body.figures().volume for item in items), density)
-        material = mass / 1000 * process.kilo_cost if process.kilo_cost else None
-        missing += [] if material is not None else [_named("kilo_cost")]
+        volume = math.fsum(item.piece.body.figures().volume for item in items)
+        mass = grams_if_known(volume, density)
+        material = None
+        if mass is None:
+            missing.append("how dense its material is")
+        elif not process.kilo_cost:
+            missing.append(_named("kilo_cost"))
+        else:
+            material = mass / 1000 * process.kilo_cost
     cost = None
     if minutes is not None and material is not None:
         cost = material + minutes / 60 * process.hour_cost

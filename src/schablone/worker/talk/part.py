@@ -63,8 +63,8 @@ class FaceReport(TypedDict):
 
 
 class PartReport(TypedDict):
-    """A part: its figures in mm, mm² and mm³, density in g/cm³; its mesh is in the arrays unless it
-    is unchanged."""
+    """A part: its figures in mm, mm² and mm³, density in g/cm³, None where nobody knows it; its
+    mesh is in the arrays unless it is unchanged."""
 
     name: str
     title: str
@@ -73,7 +73,7 @@ class PartReport(TypedDict):
     area: float
     bounds: tuple[XYZ, XYZ]
     centre: XYZ
-    density: float
+    density: float | None
     material: str
     tabs: list[Any]
     marks: list[Any]
@@ -155,7 +155,7 @@ class BlankReport(TypedDict):
     lens: str
     size: tuple[float, float]
     area: float
-    mass: float
+    mass: float | None
     cut: float
     pierces: int
     rings: list[list[tuple[float, float]]]

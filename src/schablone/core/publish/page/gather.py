@@ -68,9 +68,9 @@ def _figures(design: Design, built: Rebuilt) -> str:
     made = [part for part in parts_list(design, built) if part.made]
     told = []
     for part in made:
-        mass = part.mass or 0.0
+        mass = "" if part.mass is None else f", {say_grams(part.mass)}"
         title = f"{part.title}: " if len(made) > 1 else ""
-        told.append(f"{title}{part.size}, {say_grams(mass)}")
+        told.append(f"{title}{part.size}{mass}")
     return "; ".join(told)
 
 
