@@ -30,13 +30,15 @@ from schablone.core.kernel.prism import Prism
 from schablone.core.problem import SchabloneError
 from schablone.core.process import Process, neutral, shipped_processes
 from schablone.core.publish.drawing_sheet import Page, drawing_pages, sheet_file
+from schablone.core.publish.drawing_sheet.entries import entries_of
 from schablone.core.publish.drawing_sheet.measuring import measuring_pictures
 from schablone.core.publish.drawing_sheet.page import ADVANCE, Words
 from schablone.core.publish.drawing_sheet.sides import FRONT, LEFT, RIGHT, sides_of
+from schablone.core.quantity import plain
 from schablone.core.sketch import shapes
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.loops import Loop
-from tests.conftest import DEMOS, SLIDE, TOP, examples
+from tests.conftest import DEMOS, SLIDE, TOP, examples, plate
 from tests.core.plain_parts import as_solid, box, cut, cylinder
 from tests.core.test_geometry import prism
 
@@ -489,3 +491,28 @@ def test_words_cover_what_they_say() -> None:
     x0, y0, x1, y1 = words.box().bounds
     assert (y0, y1) == pytest.approx((20 - 6, 20 + 6))
     assert (x0, x1) == pytest.approx((10 - 0.75 * 5, 10 + 0.22 * 5))
+
+
+def test_a_fit_that_two_machines_make_otherwise_stands_on_both_pages() -> None:
+    """The hole of a part that has a machine of its own is as that machine's gaps make it."""
+    amsel, zeisig, *_ = shipped_processes()
+    zeisig = zeisig.with_(fits=amsel.fits.with_(sliding=amsel.fits.sliding + 0.13))
+    more = [
+        {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "wide"},
+        {"kind": "extrude", "name": "lid", "sketch": "outline", "by": "3 mm", "part": "lid"},
+        {"kind": "hole", "name": "eye", "face": "lid/end", "diameter": "wide"},
+    ]
+    design = plate(
+        *more, sizes={"wide": "hole_for(8 mm, sliding)", "tall": "9 mm"},
+        parts=[{"name": "part"}, {"name": "lid", "process": zeisig.name}],
+    )  # fmt: skip
+    built = rebuild(design, design.seen("wanted", amsel, [zeisig]))
+    assert not built.problems
+    gap = amsel.fits.sliding
+    told = [(one.size, one.part, one.value) for one in entries_of(design, built)]
+    assert told == [
+        ("wide", "part", plain(8 + gap)), ("wide", "lid", plain(8 + gap + 0.13)), ("tall", "", "9"),
+    ]  # fmt: skip
+    assert all(one.span or one.spot for one in entries_of(design, built)[:2])
+    same = rebuild(design, design.seen("wanted", amsel, [zeisig.with_(fits=amsel.fits)]))
+    assert [one.size for one in entries_of(design, same)] == ["wide", "tall"]

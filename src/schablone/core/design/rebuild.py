@@ -104,6 +104,9 @@ def _rebuilt(
         built.keys |= {part: key for part, key in more.keys.items() if part in members}
         built.figures |= more.figures
         built.made_of |= {part: what for part, what in more.made_of.items() if part in members}
+        # What its steps come to is what its machine makes of them.
+        own = {step.name for step in design.steps if (on := design.parts_of(step)) and on <= names}
+        built.steps |= {name: state for name, state in more.steps.items() if name in own}
         if its.process is not view.process:
             built.sheets[its.process.name] = more.table
         known = set(built.problems)

@@ -3,17 +3,20 @@ part."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 
 from ...design.built import Rebuilt
+from ...design.lens_table import machines_of
 from ...design.model import Design, Size
 from ...design.opened import opened
 from ...formula import FormulaError, parse
 from ...formula.functions import PROCESS_FUNCTIONS
 from ...formula.tree import Binary, Call, Name, Number, Unary
+from ...formula.value_table import ValueTable
 from ...kernel.frame import Frame, Vector, add, dot
 from ...kernel.naming import FaceName
+from ...process.model import Process
 from ...prove.meant import meant_of
 from ...quantity import LENGTH, Quantity, plain, say
 from ...sketch.mapping import XY
@@ -42,26 +45,43 @@ class Entry:
 
 
 def entries_of(design: Design, built: Rebuilt) -> list[Entry]:
-    """All sizes that have a value, in the order of the design."""
+    """All sizes that have a value, in the order of the design. One stands once, but for a fit that
+    comes to another value where parts are made on other machines."""
     places = _Places(design, built)
-    return [
-        _entry(design, built, size, places)
-        for size in design.sizes
-        if size.name in built.table.cells
-    ]
+    own = machines_of(built)
+    usual = built.view.process, built.table
+    entries = []
+    for size in design.sizes:
+        values: dict[float, list[str]] = {}
+        for part in places.parts_of(size.name):
+            cell = own.get(part, usual)[1].cells.get(size.name)
+            if cell is not None:
+                values.setdefault(cell.wanted.value, []).append(part)
+        unused = [[""]] if size.name in built.table.cells else []
+        for parts in values.values() or unused:
+            process, table = own.get(parts[0], usual)
+            where = places.of(size.name, table.cells[size.name].wanted.value, parts)
+            entries.append(_entry(design, process, table, size, where))
+    return entries
 
 
-def _entry(design: Design, built: Rebuilt, size: Size, places: _Places) -> Entry:
-    wanted = built.table.cells[size.name].wanted
+def _entry(
+    design: Design,
+    process: Process,
+    table: ValueTable,
+    size: Size,
+    where: tuple[str, Span | None, Vector | None],
+) -> Entry:
+    wanted = table.cells[size.name].wanted
     value = _said(design, size, wanted)
-    meant = meant_of(size, design.formula_of(size), built.view.process, built.table)
+    meant = meant_of(size, design.formula_of(size), process, table)
     remark = "" if meant is None or meant.trouble else meant.words
     tolerance = ""
     if remark:
         # A tolerance of its own as it is; of a fit, its class.
         tolerance = " " + (remark.removesuffix(" mm") if remark[0] == "±" else remark.split()[0])
         tolerance = tolerance.rstrip(":")
-    part, span, spot = places.of(size.name, wanted.value)
+    part, span, spot = where
     round_ = {"diameter": "ø ", "radius": "R "}.get(span.form if span else "", "")
     text = f"{size.name} {round_}{value}{tolerance}"
     return Entry(size.name, text, value, remark, part, span, spot)
@@ -116,10 +136,16 @@ class _Places:
                     known = self.found.setdefault(size, [])
                     known.append((owner.get(step.name, ""), span, spot))
 
-    def of(self, size: str, value: float) -> tuple[str, Span | None, Vector | None]:
-        """The part of a size, and where it can be drawn: where it is a length between two points
-        which are that far apart, that; else the place of a note."""
-        known = [one for one in self.found.get(size, ()) if one[0]]
+    def parts_of(self, size: str) -> list[str]:
+        """The parts that a size is used on."""
+        return list(dict.fromkeys(part for part, _, _ in self.found.get(size, ()) if part))
+
+    def of(
+        self, size: str, value: float, parts: Sequence[str]
+    ) -> tuple[str, Span | None, Vector | None]:
+        """Of some parts the one of a size, and where it can be drawn: where it is a length between
+        two points which are that far apart, that; else the place of a note."""
+        known = [one for one in self.found.get(size, ()) if one[0] in parts]
         for part, span, spot in known:
             if span is not None and abs(long(span) - abs(value)) < _SAME:
                 return part, span, spot

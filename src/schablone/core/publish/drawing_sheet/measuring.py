@@ -36,10 +36,11 @@ _MOST_FACES = 400
 def measuring_pictures(design: Design, built: Rebuilt, sizes: Collection[str]) -> dict[str, Page]:
     """A picture for each of these sizes that is a length on a part."""
     known: dict[str, list[Side]] = {}
-    pictures = {}
+    pictures: dict[str, Page] = {}
     for entry in entries_of(design, built):
         body = built.bodies.get(entry.part)
-        if entry.size not in sizes or entry.span is None or body is None:
+        is_wanted = entry.size in sizes and entry.size not in pictures
+        if not is_wanted or entry.span is None or body is None:
             continue
         if entry.part not in known:
             small = len(body.names()) <= _MOST_FACES
