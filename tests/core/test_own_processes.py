@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import math
+
 import pytest
 
 from schablone.core.design import Design
@@ -10,11 +12,12 @@ from schablone.core.design.lens_table import lens_table, machines_of
 from schablone.core.design.measures import measures_of
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.editions import make_edition
-from schablone.core.process import Process
+from schablone.core.process import Process, shipped_processes
 from schablone.core.process.known import Material
 from schablone.core.prove import findings
 from schablone.core.publish.edition import read_edition
 from schablone.core.publish.pieces import pieces_of
+from tests.conftest import plate
 
 STUFF = Material(name="PETG", density=1.0)
 PRINTER = Process(
@@ -151,3 +154,47 @@ def test_another_machine_for_one_part_builds_nothing_of_the_other_anew():
     before = memory.misses
     rebuild(design, design.seen("sent", PRINTER, [LASER]), memory)
     assert memory.misses == before
+
+
+AMSEL, OTHER, *_ = shipped_processes()
+ZEISIG = OTHER.with_(fits=AMSEL.fits.with_(sliding=AMSEL.fits.sliding + 0.13))
+ALIKE = OTHER.with_(fits=AMSEL.fits)
+
+
+def with_lid(*more: dict) -> Design:
+    """A plate with a hole, and a lid with the same hole that another machine makes."""
+    return plate(
+        {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "wide"},
+        {"kind": "extrude", "name": "lid", "sketch": "outline", "by": "3 mm", "part": "lid"},
+        {"kind": "hole", "name": "eye", "face": "lid/end", "diameter": "wide"},
+        *more,
+        sizes={"wide": "hole_for(8 mm, sliding)"},
+        parts=[{"name": "part"}, {"name": "lid", "process": OTHER.name}],
+    )
+
+
+def test_steps_come_to_what_the_machine_of_their_part_makes() -> None:
+    design = with_lid()
+    built = rebuild(design, design.seen("wanted", AMSEL, [ZEISIG]))
+    wide = 8 + AMSEL.fits.sliding
+    assert built.steps["bore"].values["diameter"].value == pytest.approx(wide)
+    assert built.steps["eye"].values["diameter"].value == pytest.approx(wide + 0.13)
+    hole = 100 * 40 * 3 - built.bodies["lid"].figures().volume
+    assert hole == pytest.approx(math.pi / 4 * (wide + 0.13) ** 2 * 3)
+
+
+@pytest.mark.parametrize("other", [ZEISIG, ALIKE])
+@pytest.mark.parametrize("lens", ["wanted", "sent"])
+def test_a_measure_that_is_not_what_sizes_have_is_told(other, lens: str) -> None:
+    design = with_lid({"kind": "measure", "name": "room", "what": "volume", "part": "lid"})
+    built = rebuild(design, design.seen(lens, AMSEL, [other]))
+    told = [p.what for p in built.problems if p.name == "room"]
+    assert bool(told) == (other is ZEISIG)
+    if told:
+        volumes = [
+            12_000 - math.pi / 4 * (8 + gap) ** 2 * 3
+            for gap in (ZEISIG.fits.sliding, AMSEL.fits.sliding)
+        ]
+        assert f"It measures {volumes[0]:.2f} mm³ on what {OTHER.name} makes" in told[0]
+        assert f"sizes have {volumes[1]:.2f} mm³, as {AMSEL.name} would make it" in told[0]
+    assert built.whole

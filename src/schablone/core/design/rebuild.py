@@ -4,13 +4,15 @@ on other sides, are built by a build of their own; what is measured is measured 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+import math
+from collections.abc import Callable, Mapping, Set
 from dataclasses import replace
 
 from ..kernel.naming import owner_of, speaking_of
 from ..problem import Problem
 from ..process.lens import LensView
 from ..process.lying import Down
+from ..quantity import Quantity, say
 from ..sketch.tracing import Trace, edges_followed
 from ..steps.sketch import Sketch
 from .building import Building, built_as_measured, laid
@@ -19,6 +21,9 @@ from .evaluate import table_of
 from .facing import facing
 from .model import Design, Part
 from .opened import all_told, opened
+
+#: What is measured twice is the same within this, in base units.
+_ALIKE = 1e-6
 
 __all__ = ["Cancelled", "Memory", "Progress", "Rebuilt", "StepState", "rebuild"]
 
@@ -107,6 +112,7 @@ def _rebuilt(
         # What its steps come to is what its machine makes of them.
         own = {step.name for step in design.steps if (on := design.parts_of(step)) and on <= names}
         built.steps |= {name: state for name, state in more.steps.items() if name in own}
+        built.problems += _measured_otherwise(design, built, more, own)
         if its.process is not view.process:
             built.sheets[its.process.name] = more.table
         known = set(built.problems)
@@ -116,6 +122,30 @@ def _rebuilt(
     built.bodies = {part.name: bodies[part.name] for part in design.parts if part.name in bodies}
     built.view = view
     return built
+
+
+def _measured_otherwise(
+    design: Design, built: Rebuilt, more: Rebuilt, own: Set[str]
+) -> list[Problem]:
+    """Measures on parts of another machine that are not what the design's machine would make of
+    them: all sizes follow that one."""
+    told = []
+    for step in design.steps:
+        for figure, kind in step.measures().items() if step.name in own else ():
+            output = f"{step.name}.{figure}"
+            value, usual = more.measured.get(output), built.measured.get(output)
+            if value is None or usual is None or math.isclose(value, usual, abs_tol=_ALIKE):
+                continue
+            here, there = (say(Quantity(one, kind), design.units) for one in (value, usual))
+            what = (
+                f"It measures {here} on what {more.view.process.name} makes; sizes have {there}, "
+                f"as {built.view.process.name} would make it."
+            )
+            hint = "Measure a part that the design's machine makes, or use the size that it is of."
+            told.append(
+                Problem(area="step", name=step.name, severity="warning", what=what, hint=hint)
+            )
+    return told
 
 
 def _down_of_first(design: Design, view: LensView) -> Down:
