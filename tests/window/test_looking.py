@@ -71,6 +71,23 @@ def test_a_distance_is_picked_kept_as_a_note_and_used(qtbot, drilled) -> None:
     assert any(figure.text == "note = 36.056 mm" for figure in view.figures)
 
 
+def test_what_is_measured_follows_the_part(qtbot, drilled) -> None:
+    window, view = drilled, drilled.shape.view
+    gauge = window.questions.gauge
+    window.questions.measure()
+    for at in ((50, 20, 4), (25, 0, 4)):
+        qtbot.mouseClick(view, Qt.MouseButton.LeftButton, pos=pixel(view, at))
+    qtbot.waitUntil(lambda: gauge.reading.startswith("32.016 mm"))
+    window.session.edit(lambda d: edits.set_formula(d, "wide", "80 mm"), "narrower")
+    qtbot.waitUntil(lambda: gauge.reading.startswith("36.056 mm"))
+    assert "36.056 mm" in window.shape.bar.ask.text()
+    assert gauge.picked[1].at == pytest.approx((20, 0, 4), abs=1e-5)
+    window.session.edit(lambda d: edits.delete_step(d, "bore"), "no hole")
+    qtbot.waitUntil(lambda: gauge.picked == [])
+    assert (gauge.reading, gauge.ends) == ("", None)
+    assert "not there any more" in window.shape.bar.ask.text()
+
+
 def test_measuring_is_given_up_and_air_is_told(qtbot, drilled) -> None:
     window, view = drilled, drilled.shape.view
     window.questions.measure()

@@ -36,7 +36,7 @@ class Questions(QObject):
     ) -> None:
         super().__init__(shape)
         self.session, self.worker, self.shape, self.part = session, worker, shape, part
-        self._trying = self._glancing = 0
+        self._trying = self._glancing = self._gauging = self._off = 0
         self._bending, self._bend_next = 0, -1.0
         self.glance = GlanceCard()
         self._glance_at = ""
@@ -56,6 +56,7 @@ class Questions(QObject):
         session.changed.connect(shape.strip.close_strip)
         session.changed.connect(self.glance.hide)
         part.told.connect(self.ask_off)
+        part.drawn.connect(self._gauge_anew)
 
     # Folded parts on their way
 
@@ -145,12 +146,19 @@ class Questions(QObject):
         """Give the pointer back; True if it was measuring."""
         if self.shape.view.tool is None:
             return False
+        self.worker.forget(self._gauging)
         self.shape.view.use_tool(None)
         self.shape.bar.show_measuring(False)
         self.shape.prompt("")
         return True
 
+    def _gauge_anew(self) -> None:
+        if self.shape.view.tool is self.gauge:
+            self.gauge.follow()
+
     def _ask_gauge(self, first: str, second: str) -> None:
+        self.worker.forget(self._gauging)  # what was picked before is not asked about any more
+
         def answered(answer: talk.Gauged | talk.Refused, _: Arrays) -> None:
             if isinstance(answer, talk.Refused):
                 self.shape.prompt(answer.text)
@@ -164,7 +172,7 @@ class Questions(QObject):
             reading = self.session.say(Quantity(length, LENGTH))
             self.gauge.take(f"{reading}  ({', '.join(along)})" if len(along) > 1 else reading, a, b)
 
-        self._ask("gauge", f"{first} | {second}", answered)
+        self._gauging = self._ask("gauge", f"{first} | {second}", answered)
 
     def keep_measure(self) -> bool:
         """Keep what was measured as a note that follows the part; True if there was something to
@@ -183,11 +191,12 @@ class Questions(QObject):
 
     def ask_off(self) -> None:
         """The map of deviations, where it is wanted and the lens is *Expected*; else none."""
+        self.worker.forget(self._off)  # the map of another part, or of one that nobody asks for
         wanted = self.shape.bar.off.isChecked() and self.session.lens == "expected"
         if not wanted:
             self.shape.view.show_off({})
             return
-        self._ask(
+        self._off = self._ask(
             "deviate", "", lambda found, _: self.shape.view.show_off(getattr(found, "parts", {}))
         )
 

@@ -122,6 +122,23 @@ class GaugeTool(QObject):
             self.wanted.emit(self.picked[0].name, self.picked[1].name)
         self.view.update()
 
+    def follow(self) -> None:
+        """The part is another by now: what was picked on it is measured anew, where it is there
+        still."""
+        if not self.picked:
+            return
+        known = {spot.name: spot for spot in self.spots()}
+        faces = {str(face["name"]) for part in self.view.parts for face in part.faces}
+        self.reading, self.ends = "", None
+        if all(spot.name in known or spot.name in faces for spot in self.picked):
+            self.picked = [known.get(spot.name, spot) for spot in self.picked]
+            if len(self.picked) == 2:
+                self.wanted.emit(self.picked[0].name, self.picked[1].name)
+        else:
+            self.picked = []
+            self.told.emit("What was picked is not there any more. Pick a corner, or a face, anew")
+        self.view.update()
+
     def key(self, key: Qt.Key) -> bool:
         """It takes none."""
         return False
