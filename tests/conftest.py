@@ -93,6 +93,11 @@ def build() -> Callable[..., Rebuilt]:
     return run
 
 
+def of_kind(kind: str, name: str, **fields: object) -> dict:
+    """A step or a shape as a file has it."""
+    return {"kind": kind, "name": name, **fields}
+
+
 def plate(*steps: dict, sizes: dict[str, str] | None = None, **more: object) -> Design:
     """A design with a plate of 100 × 40 × 4 mm about the origin and some steps on it."""
     first = [

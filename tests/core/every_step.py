@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from schablone.core.design import Design
+from tests.conftest import of_kind
 
 _RECT = {"kind": "rectangle", "name": "edge", "width": "40 mm", "height": "30 mm"}
 BLOCK: tuple[dict, ...] = (
     {"kind": "sketch", "name": "o", "shapes": [_RECT]},
     {"kind": "extrude", "name": "block", "sketch": "o", "by": "10 mm"},
 )
-_ON_TOP = {
-    "kind": "sketch",
-    "name": "disc",
-    "plane": "block/end",
-    "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm"}],
-}
+_ON_TOP = of_kind(
+    "sketch",
+    "disc",
+    plane="block/end",
+    shapes=[{"kind": "circle", "name": "c", "diameter": "8 mm"}],
+)
 _LINE = {"kind": "sketch", "name": "line", "plane": "block/end", "drawing": {"elements": [
     {"kind": "point", "name": "a", "x": -12, "y": 0},
     {"kind": "point", "name": "b", "x": 2, "y": 0},
@@ -25,53 +26,31 @@ _WALL = [
                  "x": "-18 mm"}]},
     {"kind": "extrude", "name": "wall", "sketch": "w", "by": "20 mm"},
 ]  # fmt: skip
-_HIGH = {
-    "kind": "sketch",
-    "name": "high",
-    "lift": "25 mm",
-    "shapes": [{"kind": "circle", "name": "c", "diameter": "12 mm"}],
-}
-_LOW = {
-    "kind": "sketch",
-    "name": "low",
-    "lift": "10 mm",
-    "shapes": [{"kind": "circle", "name": "c", "diameter": "20 mm"}],
-}
-_HALF = {
-    "kind": "sketch",
-    "name": "half",
-    "plane": "front",
-    "shapes": [
-        {
-            "kind": "rectangle",
-            "name": "h",
-            "width": "6 mm",
-            "height": "30 mm",
-            "x": "3 mm",
-            "y": "15 mm",
-        }
-    ],
-}
-_BORE = {
-    "kind": "hole",
-    "name": "bore",
-    "face": "block/end",
-    "diameter": "3 mm",
-    "x": "1 mm",
-    "y": "-5 mm",
-}
+_HIGH = of_kind(
+    "sketch", "high", lift="25 mm", shapes=[{"kind": "circle", "name": "c", "diameter": "12 mm"}]
+)
+_LOW = of_kind(
+    "sketch", "low", lift="10 mm", shapes=[{"kind": "circle", "name": "c", "diameter": "20 mm"}]
+)
+_HALF = of_kind(
+    "sketch",
+    "half",
+    plane="front",
+    shapes=[of_kind("rectangle", "h", width="6 mm", height="30 mm", x="3 mm", y="15 mm")],
+)
+_BORE = of_kind("hole", "bore", face="block/end", diameter="3 mm", x="1 mm", y="-5 mm")
 _SHEET = {"kind": "sheet", "name": "plate", "sketch": "o", "thickness": "1 mm", "part": "folded"}
 _RIGHT = {"of": ["plate/side/edge.right"]}
 _CREASE = {"kind": "sketch", "name": "crease", "plane": "plate/end", "drawing": {"elements": [
     {"kind": "point", "name": "a", "x": -5, "y": -10},
     {"kind": "point", "name": "b", "x": -5, "y": 8},
     {"kind": "line", "name": "way", "start": "a", "end": "b"}]}}  # fmt: skip
-_WINDOW = {
-    "kind": "sketch",
-    "name": "window",
-    "plane": "plate/end",
-    "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm", "x": "18 mm"}],
-}
+_WINDOW = of_kind(
+    "sketch",
+    "window",
+    plane="plate/end",
+    shapes=[{"kind": "circle", "name": "c", "diameter": "8 mm", "x": "18 mm"}],
+)
 _WINDOW_SMALL = {**_WINDOW, "name": "small", "shapes": [{**_WINDOW["shapes"][0], "x": "0 mm"}]}
 _RIM = {"kind": "flange", "name": "rim", "edges": [_RIGHT]}
 _OTHER = {"kind": "extrude", "name": "bar", "sketch": "high", "by": "5 mm", "part": "other"}

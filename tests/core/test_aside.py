@@ -98,12 +98,7 @@ def test_with_it_or_without_it_the_same_comes_of_it(operation, x, y, wide, deep,
     [
         ("an ear at the side", "add", prism(GROUND, rectangle(47, 0, 20, 9), 2.0, 8.0), 60),
         ("a notch in the side", "cut", prism(GROUND, rectangle(47, 7, 5, 6), -1.0, 11.0), 60),
-        (
-            "a groove across the top",
-            "cut",
-            prism(TOP, rectangle(0, 0, 200, 3), -2.0, 9.0),
-            60,
-        ),
+        ("a groove across the top", "cut", prism(TOP, rectangle(0, 0, 200, 3), -2.0, 9.0), 60),
         ("a bar over some fields", "add", prism(TOP, rectangle(0, 21, 60, 1.5), -1.0, 3.0), 40),
         ("a groove below", "cut", prism(GROUND, rectangle(0, 0, 200, 3), -1.0, 2.0), 60),
     ],

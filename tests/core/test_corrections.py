@@ -440,10 +440,7 @@ def test_a_measure_is_one_on_the_machine_of_its_part_only() -> None:
     rows = lens_table(design, measures_of(design, built), printer, built.table, machines_of(built))
     assert sorted(
         (row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows
-    ) == [
-        ("L", "outside", 6.3),
-        ("P", "inside", 6.0),
-    ]
+    ) == [("L", "outside", 6.3), ("P", "inside", 6.0)]
 
 
 @pytest.mark.parametrize(("left", "gain"), [("-wide/2", 0.1), ("-20 mm", None)])

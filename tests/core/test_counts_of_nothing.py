@@ -9,7 +9,7 @@ from schablone.core.design import Design
 from schablone.core.design.evaluate import table_of
 from schablone.core.design.rebuild import rebuild
 from schablone.core.process import LensView, neutral
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 from tests.core.test_rebuild import hole, row
 
 WANTED = LensView("wanted", neutral())
@@ -58,13 +58,9 @@ def test_who_asks_a_left_out_step_is_told_so() -> None:
 
 def test_what_stands_on_a_left_out_step_goes_with_it() -> None:
     steps = [
-        {
-            "kind": "sketch",
-            "name": "s",
-            "plane": "plate/end",
-            "shapes": [{"kind": "circle", "name": "c"}],
-            "when": "1 > 2",
-        },
+        of_kind(
+            "sketch", "s", plane="plate/end", shapes=[{"kind": "circle", "name": "c"}], when="1 > 2"
+        ),
         {"kind": "extrude", "name": "post", "sketch": "s", "by": "5 mm"},
         {"kind": "hole", "name": "in_post", "face": "post/end", "diameter": "2 mm"},
     ]

@@ -20,7 +20,7 @@ from schablone.core.problem import SchabloneError
 from schablone.core.process import Process, neutral
 from schablone.core.publish.exports import FORMATS, export
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import plate, slide_volume
+from tests.conftest import of_kind, plate, slide_volume
 
 
 @pytest.fixture
@@ -113,14 +113,7 @@ def test_svg_is_true_to_size(sent) -> None:
 
 
 def test_every_format_takes_a_part_with_a_pocket(build) -> None:
-    pocket = {
-        "kind": "hole",
-        "name": "pit",
-        "face": "plate/end",
-        "extent": "depth",
-        "depth": "2 mm",
-        "diameter": "9 mm",
-    }
+    pocket = of_kind("hole", "pit", face="plate/end", extent="depth", depth="2 mm", diameter="9 mm")
     design = plate(pocket)
     pieces = pieces_of(design, build(design))
     for ending in FORMATS.keys() - {".pdf"}:  # that is the bend sheet, of folded parts only

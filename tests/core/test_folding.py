@@ -28,7 +28,7 @@ from schablone.core.prove import findings
 from schablone.core.prove.size_report import size_report
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import TOP, plate
+from tests.conftest import TOP, of_kind, plate
 
 K = 0.42
 
@@ -112,11 +112,14 @@ class TestByHand:
     def test_a_z(self):
         design = folded(
             flange("right", height="30 mm"),
-            {
-                "kind": "flange", "name": "foot", "height": "20 mm", "way": "down",
-                "edges": [{"how": "around", "of": ["rim/tip"]}],
-            },
-        )  # fmt: skip
+            of_kind(
+                "flange",
+                "foot",
+                height="20 mm",
+                way="down",
+                edges=[{"how": "around", "of": ["rim/tip"]}],
+            ),
+        )
         # 100 + 30 + 20 outside, each bend takes 3.9681 mm off; the web is measured over both bends.
         assert blank_size(sheet(design))[0] == pytest.approx(150 - 2 * (10 - BA), abs=1e-9)
         # Down is away from the panel's upper face, which looks inwards: the foot goes outwards.
@@ -125,11 +128,14 @@ class TestByHand:
     def test_a_hat(self):
         design = folded(
             flange("right", "left", height="30 mm", way="down"),
-            {
-                "kind": "flange", "name": "brim", "height": "20 mm", "way": "up",
-                "edges": [{"how": "around", "of": ["rim/tip"]}],
-            },
-        )  # fmt: skip
+            of_kind(
+                "flange",
+                "brim",
+                height="20 mm",
+                way="up",
+                edges=[{"how": "around", "of": ["rim/tip"]}],
+            ),
+        )
         assert blank_size(sheet(design))[0] == pytest.approx(100 + 100 - 4 * (10 - BA), abs=1e-9)
         assert box(design) == pytest.approx((100 + 2 * 18, 60, 30))
 
@@ -293,12 +299,14 @@ class TestSolids:
 
     def test_a_slot_across_a_bend_is_wrapped_onto_it(self):
         cut = [
-            {
-                "kind": "sketch", "name": "drawn", "plane": "base/end",
-                "shapes": [{"kind": "circle", "name": "hole", "diameter": "16 mm", "x": "48 mm"}],
-            },
+            of_kind(
+                "sketch",
+                "drawn",
+                plane="base/end",
+                shapes=[{"kind": "circle", "name": "hole", "diameter": "16 mm", "x": "48 mm"}],
+            ),
             {"kind": "blank_cut", "name": "window", "sketch": "drawn"},
-        ]  # fmt: skip
+        ]
         body = built(folded(flange("right", height="30 mm"), *cut)).bodies["part"]
         made, solid = body.folded, body.solid()
         whole = sheet(folded(flange("right", height="30 mm")))
@@ -326,13 +334,16 @@ class TestSolids:
     )
     def test_a_bend_is_not_cut_through(self, wide, high, x, what):
         cut = [
-            {
-                "kind": "sketch", "name": "drawn", "plane": "base/end",
-                "shapes": [{"kind": "rectangle", "name": "slit", "width": wide, "height": high,
-                            "x": x}],
-            },
+            of_kind(
+                "sketch",
+                "drawn",
+                plane="base/end",
+                shapes=[
+                    {"kind": "rectangle", "name": "slit", "width": wide, "height": high, "x": x}
+                ],
+            ),
             {"kind": "blank_cut", "name": "window", "sketch": "drawn"},
-        ]  # fmt: skip
+        ]
         found = built(folded(flange("right", height="30 mm"), *cut))
         wrong = [p.what for p in found.problems if p.severity == "error"]
         assert bool(wrong) == bool(what), wrong
@@ -507,10 +518,7 @@ class TestWords:
             flange("right", name="rim", height="60 mm"),
             flange("top", name="other", height="60 mm"),
             *(
-                {
-                    "kind": "flange", "name": name, "height": "70 mm",
-                    "edges": [{"how": "around", "of": [edge]}],
-                }
+                of_kind("flange", name, height="70 mm", edges=[{"how": "around", "of": [edge]}])
                 for name, edge in (("wing", "rim/left_end"), ("tail", "other/right_end"))
             ),
         )  # fmt: skip
@@ -777,11 +785,7 @@ class TestChecks:
 
 class TestChartsAsText:
     def test_deduction_allowance_and_k_mean_the_same(self):
-        by = {
-            "deduction": 10 - BA,
-            "allowance": BA,
-            "k-factor": K,
-        }
+        by = {"deduction": 10 - BA, "allowance": BA, "k-factor": K}
         read = [
             read_chart(f"thickness (mm);radius;{head}\n2,0;3,0;{str(value).replace('.', ',')}\n")
             for head, value in by.items()

@@ -14,6 +14,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.body import Body
 from schablone.core.process import LensView, Process, shipped_processes
 from schablone.core.prove import findings
+from tests.conftest import of_kind
 from tests.core.test_folding import BA, built, flange, folded, lines, machine, row
 
 LASER = next(p for p in shipped_processes() if p.name == "Laser Uhu · sheet metal")
@@ -198,12 +199,12 @@ def sheets(draw) -> Design:
         edges = draw(st.lists(st.sampled_from((*EDGES, "tip", "end")), min_size=1, max_size=3))
         of = {"tip": "rim/tip", "end": "rim/left_end"}
         rules = [{"how": "around", "of": [of.get(e, f"base/side/edge.{e}")]} for e in set(edges)]
-        return {
-            "kind": draw(st.sampled_from(("flange", "flange", "hem"))),
-            "name": next(name_of),
-            "edges": rules,
-            "way": draw(st.sampled_from(("up", "down"))),
-        }
+        return of_kind(
+            draw(st.sampled_from(("flange", "flange", "hem"))),
+            next(name_of),
+            edges=rules,
+            way=draw(st.sampled_from(("up", "down"))),
+        )
 
     def leg() -> dict:
         return {

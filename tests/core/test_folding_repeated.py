@@ -113,8 +113,7 @@ class TestFlangesAgain:
                 "first": "0 mm", "second": "1 mm"}  # fmt: skip
         one = folded(flange("right", height="30 mm"), ring)
         other = folded(
-            flange("right", height="30 mm"),
-            flange("left", name="back", height="30 mm", way="down"),
+            flange("right", height="30 mm"), flange("left", name="back", height="30 mm", way="down")
         )
         alike(one, other)
 

@@ -140,8 +140,7 @@ class TestSheets:
 
     def test_the_hole_of_a_frame_is_used(self):
         frame = Polygon(
-            [(0, 0), (180, 0), (180, 180), (0, 180)],
-            [[(20, 20), (160, 20), (160, 160), (20, 160)]],
+            [(0, 0), (180, 0), (180, 180), (0, 180)], [[(20, 20), (160, 20), (160, 160), (20, 160)]]
         )
         layout = lay_out([frame, box(0, 0, 120, 120)], Sheet(200, 200, 5, 3), effort=0)
         assert layout.sheets == 1

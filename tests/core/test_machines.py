@@ -33,7 +33,7 @@ from schablone.core.prove.size_report import size_report
 from schablone.core.prove.thin import thin_places, thinner
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import TOP, examples, plate
+from tests.conftest import TOP, examples, of_kind, plate
 
 PI = math.pi
 STUFF = Material(name="stuff", density=1.0)
@@ -95,33 +95,20 @@ class TestPrinting:
             shrinkage_z=up,
         )
         holes = [
-            {
-                "kind": "hole",
-                "name": "up",
-                "face": "plate/end",
-                "diameter": "inside(bore)",
-                "x": "wide/4",
-            },
-            {
-                "kind": "hole",
-                "name": "side",
-                "face": "plate/side/edge.right",
-                "diameter": "inside_lying(bore)",
-                "y": "15 mm",
-            },
+            of_kind("hole", "up", face="plate/end", diameter="inside(bore)", x="wide/4"),
+            of_kind(
+                "hole",
+                "side",
+                face="plate/side/edge.right",
+                diameter="inside_lying(bore)",
+                y="15 mm",
+            ),
         ]
-        outline = {
-            "kind": "sketch",
-            "name": "outline",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "edge",
-                    "width": "outside(wide)",
-                    "height": "outside(wide)",
-                }
-            ],
-        }
+        outline = of_kind(
+            "sketch",
+            "outline",
+            shapes=[of_kind("rectangle", "edge", width="outside(wide)", height="outside(wide)")],
+        )
         steps = [
             outline,
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "30 mm"},
@@ -250,11 +237,11 @@ class TestPrinting:
 
 class TestCutting:
     PANEL = (
-        {
-            "kind": "sketch",
-            "name": "slots",
-            "shapes": [{"kind": "slot", "name": "slot", "length": "20 mm", "width": "4 mm"}],
-        },
+        of_kind(
+            "sketch",
+            "slots",
+            shapes=[{"kind": "slot", "name": "slot", "length": "20 mm", "width": "4 mm"}],
+        ),
         {"kind": "extrude", "name": "cut", "sketch": "slots", "mode": "cut", "extent": "through"},
     )
 
@@ -314,19 +301,11 @@ class TestCutting:
     )
     def test_inner_corners_are_relieved_for_the_cutter(self, how, lost):
         notch = (
-            {
-                "kind": "sketch",
-                "name": "gap",
-                "shapes": [
-                    {
-                        "kind": "rectangle",
-                        "name": "n",
-                        "x": "50 mm",
-                        "width": "40 mm",
-                        "height": "20 mm",
-                    }
-                ],
-            },
+            of_kind(
+                "sketch",
+                "gap",
+                shapes=[of_kind("rectangle", "n", x="50 mm", width="40 mm", height="20 mm")],
+            ),
             {"kind": "extrude", "name": "cut", "sketch": "gap", "mode": "cut", "extent": "through"},
         )
         design = plate(*notch)
@@ -382,23 +361,23 @@ class TestCutting:
         assert apart == [3.1, 2.9]
 
     def test_a_part_with_steps_is_moved_off_the_line_level_by_level(self):
-        pocket = {
-            "kind": "hole",
-            "name": "rest",
-            "face": "plate/end",
-            "form": "long",
-            "diameter": "10 mm",
-            "length": "30 mm",
-            "extent": "depth",
-            "depth": "2 mm",
-        }
-        notch = {
-            "kind": "sketch",
-            "name": "gap",
-            "shapes": [
+        pocket = of_kind(
+            "hole",
+            "rest",
+            face="plate/end",
+            form="long",
+            diameter="10 mm",
+            length="30 mm",
+            extent="depth",
+            depth="2 mm",
+        )
+        notch = of_kind(
+            "sketch",
+            "gap",
+            shapes=[
                 {"kind": "rectangle", "name": "n", "x": "50 mm", "width": "8 mm", "height": "10 mm"}
             ],
-        }
+        )
         design = plate(
             pocket,
             notch,

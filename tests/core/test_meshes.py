@@ -295,12 +295,7 @@ def test_equal_holes_in_rows_leave_no_triangle_without_area(
         assert areas.sum() == pytest.approx(whole * 6.993006993006993**2, rel=1e-9)
 
 
-@given(
-    st.integers(2, 6),
-    st.integers(2, 6),
-    st.booleans(),
-    st.randoms(use_true_random=False),
-)
+@given(st.integers(2, 6), st.integers(2, 6), st.booleans(), st.randoms(use_true_random=False))
 @examples(60)
 def test_holes_in_rows_up_to_the_last_digit_keep_all_triangles_one_way_round(
     columns: int, rows: int, backwards: bool, dice: random.Random

@@ -21,7 +21,7 @@ from schablone.core.publish.piece import Piece
 from schablone.core.sketch.chain import chained
 from schablone.core.sketch.curves import EllipticArc, Segment
 from schablone.core.sketch.thick import thickened
-from tests.conftest import examples, plate
+from tests.conftest import examples, of_kind, plate
 from tests.core.test_steps import made, volume
 
 PI = math.pi
@@ -75,14 +75,7 @@ CORNER = [
 
 class TestLead:
     def lead(self, section: dict | None = None, **more: object) -> Design:
-        step = {
-            "kind": "lead",
-            "name": "rail",
-            "sketch": "bar",
-            "way": "points",
-            "points": CORNER,
-            **more,
-        }
+        step = {**of_kind("lead", "rail", sketch="bar", way="points", points=CORNER), **more}
         return design(section or square(), step)
 
     def test_mitred_corners_keep_the_section_all_along(self):
@@ -111,15 +104,15 @@ class TestLead:
         assert body.figures().volume == pytest.approx(expected, rel=2e-6)
 
     def test_a_tube_along_a_drawn_path(self):
-        tube = {
-            "kind": "sketch",
-            "name": "bar",
-            "plane": "front",
-            "shapes": [
+        tube = of_kind(
+            "sketch",
+            "bar",
+            plane="front",
+            shapes=[
                 {"kind": "circle", "name": "out", "diameter": "6 mm"},
                 {"kind": "circle", "name": "in", "diameter": "4 mm"},
             ],
-        }
+        )
         path = drawn("way", point("a", 0, 0), point("b", 0, 20), line("run", "a", "b"))
         step = {"kind": "lead", "name": "rail", "sketch": "bar", "drawn": "way"}
         assert only(design(tube, path, step)).figures().volume == pytest.approx(PI * (9 - 4) * 20)
@@ -242,10 +235,7 @@ WALL = [
 class TestGusset:
     def gusset(self, *more: dict, **fields: object) -> Design:
         step = {
-            "kind": "gusset",
-            "name": "web",
-            "first": "base_plate/end",
-            "second": "wall/side/edge.right",
+            **of_kind("gusset", "web", first="base_plate/end", second="wall/side/edge.right"),
             **fields,
         }
         return design(*WALL, step, *more)
@@ -258,16 +248,16 @@ class TestGusset:
         assert self.added(self.gusset(form="hollow")) == pytest.approx((15**2 - PI / 4 * 15**2) * 3)
 
     def test_a_row_of_gussets(self):
-        row = {
-            "kind": "row",
-            "name": "webs",
-            "of": "web",
-            "along": "y",
-            "span": "40 mm",
-            "pitch": "10 mm",
-            "margin": "2 mm",
-            "item": "3 mm",
-        }
+        row = of_kind(
+            "row",
+            "webs",
+            of="web",
+            along="y",
+            span="40 mm",
+            pitch="10 mm",
+            margin="2 mm",
+            item="3 mm",
+        )
         assert self.added(self.gusset(row)) == pytest.approx(4 * 15 * 15 / 2 * 3)
 
     @pytest.mark.parametrize(
@@ -290,32 +280,20 @@ class TestExtents:
     ]
 
     def test_a_hole_to_the_next_face_goes_through_one_wall(self):
-        hole = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "box/side/edge.right",
-            "diameter": "6 mm",
-            "y": "15 mm",
-        }
+        hole = of_kind("hole", "bore", face="box/side/edge.right", diameter="6 mm", y="15 mm")
         whole = only(design(*self.BOX)).figures().volume
         for extent, walls in (("next", 1), ("through", 2)):
             left = only(design(*self.BOX, {**hole, "extent": extent})).figures().volume
             assert whole - left == pytest.approx(PI * 9 * 3 * walls)
 
     def test_a_post_stands_on_the_next_face_below(self):
-        disc = {
-            "kind": "sketch",
-            "name": "disc",
-            "lift": "20 mm",
-            "shapes": [{"kind": "circle", "name": "c", "diameter": "8 mm"}],
-        }
-        post = {
-            "kind": "extrude",
-            "name": "post",
-            "sketch": "disc",
-            "extent": "next",
-            "direction": "down",
-        }
+        disc = of_kind(
+            "sketch",
+            "disc",
+            lift="20 mm",
+            shapes=[{"kind": "circle", "name": "c", "diameter": "8 mm"}],
+        )
+        post = of_kind("extrude", "post", sketch="disc", extent="next", direction="down")
         whole = only(design(*self.BOX)).figures().volume
         assert only(design(*self.BOX, disc, post)).figures().volume - whole == pytest.approx(
             PI * 16 * 17
@@ -324,15 +302,15 @@ class TestExtents:
 
     @pytest.mark.parametrize(("extent", "count"), [("by", 1), ("both", 2)])
     def test_leaning_sides_make_a_frustum(self, extent, count):
-        up = {
-            "kind": "extrude",
-            "name": "boss",
-            "sketch": "base",
-            "by": f"{10 * count} mm",
-            "extent": extent,
-            "sides": "leaning",
-            "lean": "10 deg",
-        }
+        up = of_kind(
+            "extrude",
+            "boss",
+            sketch="base",
+            by=f"{10 * count} mm",
+            extent=extent,
+            sides="leaning",
+            lean="10 deg",
+        )
         top = 40 - 2 * 10 * math.tan(math.radians(10))
         expected = count * 10 / 3 * (1600 + 40 * top + top**2)
         assert only(
@@ -385,14 +363,9 @@ class TestHoles:
         marks = drawn(
             "marks", point("a", 5, 5), point("b", -5, 5), point("aside", 0, 0, helper=True)
         )
-        bore = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "plate/end",
-            "where": "points",
-            "sketch": "marks",
-            "diameter": "4 mm",
-        }
+        bore = of_kind(
+            "hole", "bore", face="plate/end", where="points", sketch="marks", diameter="4 mm"
+        )
         body = made(plate(marks, bore)).bodies["part"]
         assert body.figures().volume == pytest.approx(16000 - 2 * PI * 4 * 4)
         assert {str(n) for n in body.names() if n.step == "bore"} == {"bore/wall/a", "bore/wall/b"}
@@ -401,15 +374,15 @@ class TestHoles:
         )
 
     def test_long_holes(self):
-        bore = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "plate/end",
-            "form": "long",
-            "diameter": "4 mm",
-            "length": "10 mm",
-            "turn": "30 deg",
-        }
+        bore = of_kind(
+            "hole",
+            "bore",
+            face="plate/end",
+            form="long",
+            diameter="4 mm",
+            length="10 mm",
+            turn="30 deg",
+        )
         assert volume(plate(bore)) == pytest.approx(16000 - (PI * 4 + 6 * 4) * 4)
         assert "longer than wide" in told(plate({**bore, "length": "3 mm"}))
         assert "breaks out" in told(plate({**bore, "x": "46 mm"}))
@@ -419,16 +392,16 @@ class TestHoles:
         ("form", "area"), [("pointed", 3 * PI / 4 + 1), ("flat", 3 * PI / 4 + 2 * math.sqrt(2) - 2)]
     )
     def test_roofs_over_holes_that_lie(self, side, form, area):
-        bore = {
-            "kind": "hole",
-            "name": "bore",
-            "face": f"plate/side/edge.{side}",
-            "form": form,
-            "diameter": "2.8 mm",
-            "y": "1.9 mm",
-            "extent": "depth",
-            "depth": "10 mm",
-        }
+        bore = of_kind(
+            "hole",
+            "bore",
+            face=f"plate/side/edge.{side}",
+            form=form,
+            diameter="2.8 mm",
+            y="1.9 mm",
+            extent="depth",
+            depth="10 mm",
+        )
         assert volume(plate(bore)) == pytest.approx(16000 - area * 1.4**2 * 10)
         # A point stands √2 · 1.4 mm = 1.98 mm above the middle, in a plate of 4 mm; the flat roof
         # no higher than the circle.
@@ -448,22 +421,11 @@ class TestRepeating:
     ONE = PI * 4 * 4
 
     def test_members_are_left_out_by_a_condition(self):
-        grid = {
-            "kind": "grid",
-            "name": "g",
-            "of": "bore",
-            "columns": "3",
-            "rows": "2",
-            "omit": "column == 2 and row == 1",
-        }
+        grid = of_kind(
+            "grid", "g", of="bore", columns="3", rows="2", omit="column == 2 and row == 1"
+        )
         assert volume(plate(self.BORE, grid)) == pytest.approx(16000 - 5 * self.ONE)
-        row = {
-            "kind": "row",
-            "name": "r",
-            "of": "bore",
-            "span": "100 mm",
-            "omit": "number > 1 and number < r.count",
-        }
+        row = of_kind("row", "r", of="bore", span="100 mm", omit="number > 1 and number < r.count")
         assert volume(plate(self.BORE, row)) == pytest.approx(16000 - 2 * self.ONE)
         none = made(plate(self.BORE, {**row, "omit": "number > 0"}))
         assert none.whole
@@ -472,15 +434,9 @@ class TestRepeating:
         assert "a truth is wanted" in told(plate(self.BORE, {**row, "omit": "number + 1"}))
 
     def test_the_whole_part_in_a_row_stays_prisms(self):
-        row = {
-            "kind": "row",
-            "name": "r",
-            "what": "part",
-            "span": "320 mm",
-            "item": "100 mm",
-            "pitch": "110 mm",
-            "margin": "0 mm",
-        }
+        row = of_kind(
+            "row", "r", what="part", span="320 mm", item="100 mm", pitch="110 mm", margin="0 mm"
+        )
         body = made(plate(self.BORE, row)).bodies["part"]
         assert body.figures().volume == pytest.approx(3 * (16000 - self.ONE))
         assert len(body.prisms) == 3
@@ -493,13 +449,13 @@ class TestRepeating:
             point("m", 0, 0, helper=True),
             {"kind": "arc", "name": "k", "centre": "m", "start": "a", "end": "b"},
         )
-        peg = {
-            "kind": "sketch",
-            "name": "peg",
-            "shapes": [
+        peg = of_kind(
+            "sketch",
+            "peg",
+            shapes=[
                 {"kind": "rectangle", "name": "e", "x": "30 mm", "width": "4 mm", "height": "2 mm"}
             ],
-        }
+        )
         up = {"kind": "extrude", "name": "pin", "sketch": "peg", "by": "5 mm"}
         trail = {"kind": "trail", "name": "pins", "of": "pin", "path": "bow", "count": "5"}
         body = only(design(bow, peg, up, trail))
@@ -539,16 +495,16 @@ class TestPartsOfParts:
         )
 
     def test_a_copy_with_another_size_follows_it_in_all_that_depends(self):
-        copy = {
-            "kind": "copy",
-            "name": "again",
-            "other": "part",
-            "part": "small",
-            "x": "100 mm",
-            "angle": "90 deg",
-            "axis": "y",
-            "sizes": [{"size": "wide", "formula": "wide / 2"}],
-        }
+        copy = of_kind(
+            "copy",
+            "again",
+            other="part",
+            part="small",
+            x="100 mm",
+            angle="90 deg",
+            axis="y",
+            sizes=[{"size": "wide", "formula": "wide / 2"}],
+        )
         found = made(self.sized(copy))
         assert found.bodies["part"].figures().volume == pytest.approx(40 * 40 * 10)
         assert found.bodies["small"].figures().volume == pytest.approx(20 * 20 * 5)
@@ -561,13 +517,9 @@ class TestPartsOfParts:
 
     def test_copies_of_copies_and_wrong_sizes(self):
         one = {"kind": "copy", "name": "one", "other": "part", "x": "100 mm"}
-        two = {
-            "kind": "copy",
-            "name": "two",
-            "other": "part",
-            "part": "small",
-            "sizes": [{"size": "wide", "formula": "20 mm"}],
-        }
+        two = of_kind(
+            "copy", "two", other="part", part="small", sizes=[{"size": "wide", "formula": "20 mm"}]
+        )
         found = made(self.sized(one, two))
         assert found.bodies["part"].figures().volume == pytest.approx(2 * 16000)
         assert found.bodies["small"].figures().volume == pytest.approx(2 * 2000)
@@ -579,34 +531,26 @@ class TestPartsOfParts:
             assert says in told(self.sized({**two, "sizes": [{"size": size, "formula": formula}]}))
 
     def test_renaming_a_size_reaches_the_copy(self):
-        copy = {
-            "kind": "copy",
-            "name": "again",
-            "other": "part",
-            "part": "small",
-            "sizes": [{"size": "wide", "formula": "wide / 2"}],
-        }
+        copy = of_kind(
+            "copy",
+            "again",
+            other="part",
+            part="small",
+            sizes=[{"size": "wide", "formula": "wide / 2"}],
+        )
         renamed = edits.rename_size(self.sized(copy), "wide", "broad")
         assert made(renamed).bodies["small"].figures().volume == pytest.approx(2000)
         assert "with `broad` = `broad / 2`" in "\n".join(sentence_of(renamed.steps[-1], renamed))
 
 
 class TestFaces:
-    def test_shifted_faces(
-        self,
-    ):
+    def test_shifted_faces(self):
         bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "8 mm"}
         thicker = {"kind": "shift_faces", "name": "more", "faces": ["plate/end"], "by": "2 mm"}
         found = made(plate(bore, thicker)).bodies["part"]
         assert found.figures().volume == pytest.approx((4000 - PI * 16) * 6)
         assert found.frames[FaceName.read("plate/end")].origin[2] == pytest.approx(6)
-        wider = {
-            "kind": "shift_faces",
-            "name": "more",
-            "faces": ["bore/wall"],
-            "by": "1 mm",
-            "to": "inwards",
-        }
+        wider = of_kind("shift_faces", "more", faces=["bore/wall"], by="1 mm", to="inwards")
         assert volume(plate(bore, wider)) == pytest.approx((4000 - PI * 25) * 4)
         # past its own radius; beyond the plate's edge
         for by, to in (("5 mm", "outwards"), ("30 mm", "inwards")):
@@ -617,37 +561,28 @@ class TestFaces:
             square("base", "40 mm", "ground"),
             {"kind": "extrude", "name": "box", "sketch": "base", "by": "10 mm"},
         ]
-        shell = {
-            "kind": "shell",
-            "name": "hollow",
-            "faces": ["box/end"],
-            "wall": "1 mm",
-            "walls": [{"faces": ["box/side/edge.right"], "wall": "3 mm"}],
-        }
+        shell = of_kind(
+            "shell",
+            "hollow",
+            faces=["box/end"],
+            wall="1 mm",
+            walls=[{"faces": ["box/side/edge.right"], "wall": "3 mm"}],
+        )
         found = design(*box, shell)
         assert only(found).figures().volume == pytest.approx(16000 - 36 * 38 * 9)
         renamed = edits.rename_step_everywhere(found, "box", "crate")
         assert only(renamed).figures().volume == pytest.approx(16000 - 36 * 38 * 9)
 
     def test_faces_and_edges_of_all_that_a_shape_raised(self):
-        lean = {
-            "kind": "draft",
-            "name": "lean",
-            "faces": ["plate/side/edge"],
-            "angle": "10 deg",
-            "hinge": "ground",
-        }
+        lean = of_kind("draft", "lean", faces=["plate/side/edge"], angle="10 deg", hinge="ground")
         t = 4 * math.tan(math.radians(10))
         top = (100 - 2 * t) * (40 - 2 * t)
         middle = (100 - t) * (40 - t)
         # Simpson is exact here
         assert volume(plate(lean)) == pytest.approx(4 / 6 * (4000 + 4 * middle + top))
-        soft = {
-            "kind": "fillet",
-            "name": "soft",
-            "radius": "1 mm",
-            "edges": [{"how": "raised", "of": ["plate/side/edge"]}],
-        }
+        soft = of_kind(
+            "fillet", "soft", radius="1 mm", edges=[{"how": "raised", "of": ["plate/side/edge"]}]
+        )
         body = only(plate(soft))
         # every edge, and every corner
         assert len([n for n in body.solid().names if n.step == "soft"]) == 12 + 8
@@ -655,22 +590,10 @@ class TestFaces:
 
 class TestMeasures:
     def test_centre_angle_radius_and_clearance(self):
-        bore = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "plate/end",
-            "diameter": "8 mm",
-            "x": "10 mm",
-        }
+        bore = of_kind("hole", "bore", face="plate/end", diameter="8 mm", x="10 mm")
         reads = [
             {"kind": "measure", "name": "c", "what": "centre"},
-            {
-                "kind": "measure",
-                "name": "a",
-                "what": "angle",
-                "first": "plate/end",
-                "second": "plate/side/edge.left",
-            },
+            of_kind("measure", "a", what="angle", first="plate/end", second="plate/side/edge.left"),
             {"kind": "measure", "name": "r", "what": "radius", "first": "bore/wall"},
             {"kind": "copy", "name": "lid_copy", "other": "part", "part": "lid", "z": "7 mm"},
             {"kind": "measure", "name": "gap", "what": "clearance", "other": "lid"},
@@ -701,12 +624,7 @@ class TestMeasures:
         assert "no part “lid” yet" in told(plate(early, copy, gap, parts=parts, sizes=sizes))
 
     def test_a_part_with_rounded_edges_is_scaled(self):
-        soft = {
-            "kind": "fillet",
-            "name": "soft",
-            "edges": [{"how": "all", "of": ["plate"]}],
-            "radius": "1 mm",
-        }
+        soft = of_kind("fillet", "soft", edges=[{"how": "all", "of": ["plate"]}], radius="1 mm")
         large = {"kind": "move", "name": "large", "how": "scale", "factor": "2"}
         before, after = only(plate(soft)), only(plate(soft, large))
         assert after.figures().volume == pytest.approx(8 * before.figures().volume, rel=1e-9)

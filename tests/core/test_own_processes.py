@@ -17,7 +17,7 @@ from schablone.core.process.known import Material
 from schablone.core.prove import findings
 from schablone.core.publish.edition import read_edition
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 
 STUFF = Material(name="PETG", density=1.0)
 PRINTER = Process(
@@ -40,19 +40,8 @@ def box_with_lid(lid: str = "Laser") -> Design:
         shape = {"kind": "rectangle", "name": "edge", "width": "wide", "height": "wide"}
         steps += [
             {"kind": "sketch", "name": f"{part}_outline", "shapes": [shape]},
-            {
-                "kind": "extrude",
-                "name": f"{part}_plate",
-                "sketch": f"{part}_outline",
-                "by": height,
-                "part": part,
-            },
-            {
-                "kind": "hole",
-                "name": f"{part}_hole",
-                "face": f"{part}_plate/end",
-                "diameter": corrected,
-            },
+            of_kind("extrude", f"{part}_plate", sketch=f"{part}_outline", by=height, part=part),
+            of_kind("hole", f"{part}_hole", face=f"{part}_plate/end", diameter=corrected),
         ]
     sizes = [
         {"name": "wide", "formula": "20 mm", "low": "10 mm", "high": "90 mm"},

@@ -19,7 +19,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.occ import Solid
 from schablone.core.kernel.occ.patch import patch_of
 from schablone.core.process import LensView, neutral
-from tests.conftest import examples
+from tests.conftest import examples, of_kind
 
 
 def wire(
@@ -31,13 +31,7 @@ def wire(
         "z": f"{rise!r} mm * turned / (1 turn)",
     }
     steps = [
-        {
-            "kind": "sweep",
-            "name": "wire",
-            "wire": f"{across!r} mm",
-            "last": f"{turns!r} turn",
-            **path,
-        },
+        {**of_kind("sweep", "wire", wire=f"{across!r} mm", last=f"{turns!r} turn"), **path},
         *more,
     ]
     found = rebuild(

@@ -11,7 +11,7 @@ from schablone.core.design import Design
 from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.process import Process
 from schablone.core.process.known import Material
-from tests.conftest import examples
+from tests.conftest import examples, of_kind
 
 STUFF = Material(name="stuff", density=1.0)
 gains = st.floats(-0.4, 0.4)
@@ -69,33 +69,26 @@ def plates(draw) -> Design:
         x, y = f"{i} * {wide!r} mm / 6", f"{j} * {deep!r} mm / 4"
         if draw(st.booleans()):
             shapes.append(
-                {
-                    "kind": "circle",
-                    "name": f"h{k}",
-                    "diameter": f"inside({draw(st.floats(2.5, 7))!r} mm)",
-                    "x": x,
-                    "y": y,
-                }
+                of_kind(
+                    "circle", f"h{k}", diameter=f"inside({draw(st.floats(2.5, 7))!r} mm)", x=x, y=y
+                )
             )
         else:
             length, width = draw(st.floats(5.5, 8)), draw(st.floats(2.5, 5))
             shapes.append(
-                {
-                    "kind": "slot",
-                    "name": f"s{k}",
-                    "length": f"gap({length!r} mm)",
-                    "width": f"gap({width!r} mm)",
-                    "x": x,
-                    "y": y,
-                    "turn": draw(st.sampled_from(["0 deg", "30 deg", "90 deg"])),
-                }
+                of_kind(
+                    "slot",
+                    f"s{k}",
+                    length=f"gap({length!r} mm)",
+                    width=f"gap({width!r} mm)",
+                    x=x,
+                    y=y,
+                    turn=draw(st.sampled_from(["0 deg", "30 deg", "90 deg"])),
+                )
             )
-    edge = {
-        "kind": "rectangle",
-        "name": "edge",
-        "width": f"outside({wide!r} mm)",
-        "height": f"outside({deep!r} mm)",
-    }
+    edge = of_kind(
+        "rectangle", "edge", width=f"outside({wide!r} mm)", height=f"outside({deep!r} mm)"
+    )
     steps = [
         {"kind": "sketch", "name": "o", "shapes": [edge, *shapes]},
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": f"{draw(st.floats(1, 10))!r} mm"},
@@ -138,35 +131,29 @@ def test_cut_plates_come_out_as_wanted(design, machine):
 def test_pegs_on_plates_come_out_as_wanted(machine, wide, pin, high):
     """A boss joined to a plate by the kernel, with a bore down through both and one that lies."""
     steps = [
-        {
-            "kind": "sketch",
-            "name": "o",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "edge",
-                    "width": f"outside({2 * wide!r} mm)",
-                    "height": f"outside({wide!r} mm)",
-                }
+        of_kind(
+            "sketch",
+            "o",
+            shapes=[
+                of_kind(
+                    "rectangle",
+                    "edge",
+                    width=f"outside({2 * wide!r} mm)",
+                    height=f"outside({wide!r} mm)",
+                )
             ],
-        },
+        ),
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "8 mm"},
-        {
-            "kind": "sketch",
-            "name": "b",
-            "plane": "plate/end",
-            "shapes": [
-                {"kind": "circle", "name": "pin", "diameter": f"peg({pin!r} mm)", "x": "3 mm"}
-            ],
-        },
+        of_kind(
+            "sketch",
+            "b",
+            plane="plate/end",
+            shapes=[{"kind": "circle", "name": "pin", "diameter": f"peg({pin!r} mm)", "x": "3 mm"}],
+        ),
         {"kind": "extrude", "name": "boss", "sketch": "b", "by": f"{high!r} mm"},
-        {
-            "kind": "hole",
-            "name": "lying",
-            "face": "plate/side/edge.right",
-            "diameter": "inside_lying(3 mm)",
-            "y": "4 mm",
-        },
+        of_kind(
+            "hole", "lying", face="plate/side/edge.right", diameter="inside_lying(3 mm)", y="4 mm"
+        ),
     ]
     design = Design.model_validate({"steps": steps})
     wanted, expected = (

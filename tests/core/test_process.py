@@ -12,7 +12,7 @@ from schablone.core.design.rebuild import rebuild
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, Process, neutral, read_process, shipped_processes
 from schablone.core.process.store import parse_process, write_process
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 
 
 def table(design: Design, process: Process) -> dict:
@@ -74,21 +74,14 @@ def test_the_table_agrees_with_the_part(slide: Design, amsel: Process, build) ->
 
 def test_axes_follow_the_plane_that_a_sketch_lies_on() -> None:
     steps = [
-        {
-            "kind": "sketch",
-            "name": "upright",
-            "plane": "front",
-            "shapes": [{"kind": "rectangle", "name": "r", "width": "w", "height": "h"}],
-        },
+        of_kind(
+            "sketch",
+            "upright",
+            plane="front",
+            shapes=[{"kind": "rectangle", "name": "r", "width": "w", "height": "h"}],
+        ),
         {"kind": "extrude", "name": "wall", "sketch": "upright", "by": "t"},
-        {
-            "kind": "hole",
-            "name": "bore",
-            "face": "wall/end",
-            "diameter": "6 mm",
-            "x": "hx",
-            "y": "hy",
-        },
+        of_kind("hole", "bore", face="wall/end", diameter="6 mm", x="hx", y="hy"),
     ]
     sizes = {"w": "30 mm", "h": "20 mm", "t": "3 mm", "hx": "1 mm", "hy": "2 mm", "unused": "2 * w"}
     design = Design.model_validate(

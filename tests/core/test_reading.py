@@ -214,12 +214,7 @@ def test_deep_formulas_are_read(deep: str) -> None:
 
 
 @pytest.mark.parametrize(
-    "deep",
-    [
-        "(" * 61 + "1" + ")" * 61,
-        "+".join("1" * 400),
-        "a.b + " * 300 + "1",
-    ],
+    "deep", ["(" * 61 + "1" + ")" * 61, "+".join("1" * 400), "a.b + " * 300 + "1"]
 )
 def test_what_is_too_deep_is_told(deep: str) -> None:
     with pytest.raises(FormulaError, match=r"nested too deeply|too long a chain|can.t|cannot"):

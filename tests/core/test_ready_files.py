@@ -18,6 +18,7 @@ from schablone.core.editions.ready import plans_of, ready_files
 from schablone.core.process import Process, shipped_processes
 from schablone.core.process.known import Stock
 from schablone.core.publish.edition import read_edition_bytes
+from tests.conftest import of_kind
 from tests.core.test_own_processes import box_with_lid
 
 PRINTER = Process.model_validate(
@@ -38,10 +39,7 @@ def boxes(widths: str = "30 mm", many: int = 1, **process: str) -> Design:
         shape = {"kind": "rectangle", "name": "edge", "width": "wide", "height": "2*wide"}
         steps += [
             {"kind": "sketch", "name": f"{part}_outline", "shapes": [shape]},
-            {
-                "kind": "extrude", "name": f"{part}_plate", "sketch": f"{part}_outline",
-                "by": height, "part": part,
-            },
+            of_kind("extrude", f"{part}_plate", sketch=f"{part}_outline", by=height, part=part),
         ]  # fmt: skip
     return Design.model_validate(
         {

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 from schablone.core.design import Design, edit, read_design
 from schablone.core.design.rebuild import Cancelled, Memory, rebuild
 from schablone.core.process import LENSES, LensView, Process, neutral, shipped_processes
-from tests.conftest import SLIDE, examples, plate, slide_volume
+from tests.conftest import SLIDE, examples, of_kind, plate, slide_volume
 
 _SLIDE = read_design(SLIDE)
 
@@ -159,29 +159,14 @@ def row(**fields: str) -> dict:
             "no shape “oval”",
         ),
         (
-            [
-                {
-                    "kind": "extrude",
-                    "name": "x",
-                    "sketch": "outline",
-                    "mode": "cut",
-                    "extent": "through",
-                }
-            ],
+            [of_kind("extrude", "x", sketch="outline", mode="cut", extent="through")],
             {},
             ("step", "x"),
             "nothing would be left",
         ),
         ([{"kind": "sketch", "name": "empty"}], {}, ("step", "empty"), "sketch is empty"),
         (
-            [
-                {
-                    "kind": "sketch",
-                    "name": "s",
-                    "plane": "nowhere",
-                    "shapes": [{"kind": "circle", "name": "c"}],
-                }
-            ],
+            [of_kind("sketch", "s", plane="nowhere", shapes=[{"kind": "circle", "name": "c"}])],
             {},
             ("step", "s"),
             "No face is chosen",
@@ -230,37 +215,21 @@ def test_rows_of_rows_and_of_extrusions(build) -> None:
     grid = plate(
         hole(diameter="2 mm"),
         row(how="count", count="4", margin="20 mm"),
-        {
-            "kind": "row",
-            "name": "lines",
-            "of": "line",
-            "along": "y",
-            "how": "count",
-            "count": "3",
-            "span": "40 mm",
-        },
+        of_kind("row", "lines", of="line", along="y", how="count", count="3", span="40 mm"),
     )
     built = build(grid)
     assert built.whole
     assert built.bodies["part"].figures().volume == pytest.approx(16000 - 12 * math.pi * 4)
     assert "wall of bore 3.4" in {name.words() for name in built.bodies["part"].names()}
     ribs = plate(
-        {
-            "kind": "sketch",
-            "name": "rib_outline",
-            "plane": "plate/end",
-            "shapes": [{"kind": "rectangle", "name": "rib", "width": "3 mm", "height": "30 mm"}],
-        },
+        of_kind(
+            "sketch",
+            "rib_outline",
+            plane="plate/end",
+            shapes=[{"kind": "rectangle", "name": "rib", "width": "3 mm", "height": "30 mm"}],
+        ),
         {"kind": "extrude", "name": "rib", "sketch": "rib_outline", "by": "6 mm"},
-        {
-            "kind": "row",
-            "name": "ribs",
-            "of": "rib",
-            "how": "spaced",
-            "span": "100 mm",
-            "pitch": "20 mm",
-            "item": "3 mm",
-        },
+        of_kind("row", "ribs", of="rib", how="spaced", span="100 mm", pitch="20 mm", item="3 mm"),
     )
     built = build(ribs)
     # (100 − 2·10 − 3) / 20 = 3.85, so 4 gaps and 5 ribs.
@@ -305,13 +274,7 @@ def test_a_name_on_a_face_stays_on_it_when_the_design_changes(build) -> None:
     """The dowel holes stay in the top, at the same distance from its edges, whatever is put in
     before them."""
     design = _SLIDE
-    extra = {
-        "kind": "hole",
-        "name": "peep",
-        "face": "plate/end",
-        "diameter": "3 mm",
-        "y": "height/2 - 8 mm",
-    }
+    extra = of_kind("hole", "peep", face="plate/end", diameter="3 mm", y="height/2 - 8 mm")
     wider = Design.model_validate(
         {
             **design.model_dump(),

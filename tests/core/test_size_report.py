@@ -16,7 +16,7 @@ from schablone.core.formula.errors import FormulaError
 from schablone.core.process import LensView, Process, shipped_processes
 from schablone.core.process.known import Known, Material
 from schablone.core.prove.size_report import SizeLine, size_report
-from tests.conftest import DEMOS, TOP, plate
+from tests.conftest import DEMOS, TOP, of_kind, plate
 
 STUFF = Material(name="stuff", density=1.0)
 FITS = {"press": -0.1, "push": 0.0, "sliding": 0.2, "loose": 0.5}
@@ -146,12 +146,12 @@ def test_what_nobody_measured_is_as_sure_as_machines_of_its_kind_are_alike():
 def test_a_height_between_layers_is_as_far_off_as_the_next_layer():
     """A post of 9.9 mm in layers of 0.2 mm comes out as 9.8 or 10: ± 0.1 mm is no tolerance that
     holds."""
-    post = {
-        "kind": "sketch",
-        "name": "o",
-        "plane": "plate/end",
-        "shapes": [{"kind": "circle", "name": "p", "diameter": "9 mm"}],
-    }
+    post = of_kind(
+        "sketch",
+        "o",
+        plane="plate/end",
+        shapes=[{"kind": "circle", "name": "p", "diameter": "9 mm"}],
+    )
     raised = {"kind": "extrude", "name": "post", "sketch": "o", "by": "up"}
     verdicts = {}
     for up in ("9.9 mm", "10 mm"):
@@ -279,18 +279,10 @@ class TestSmallPegs:
         assert "a peg of 1 mm closes up" in problem.text
 
     def test_extruded_and_turned_pegs_come_out_as_wanted(self):
-        sketch = {
-            "kind": "sketch",
-            "name": "o",
-            "shapes": [{"kind": "circle", "name": "pin", "diameter": "peg(4 mm)"}],
-        }
-        half = {
-            "kind": "rectangle",
-            "name": "half",
-            "width": "peg(4 mm)/2",
-            "height": "9 mm",
-            "x": "peg(4 mm)/4",
-        }
+        sketch = of_kind(
+            "sketch", "o", shapes=[{"kind": "circle", "name": "pin", "diameter": "peg(4 mm)"}]
+        )
+        half = of_kind("rectangle", "half", width="peg(4 mm)/2", height="9 mm", x="peg(4 mm)/4")
         for steps in (
             [sketch, {"kind": "extrude", "name": "pin", "sketch": "o", "by": "9 mm"}],
             [
@@ -308,12 +300,12 @@ class TestSmallPegs:
             "peg_gain": Known(uncertainty=0.03),
             "shrinkage_xy": Known(uncertainty=0.01),
         }
-        circle = {
-            "kind": "sketch",
-            "name": "o",
-            "plane": "plate/end",
-            "shapes": [{"kind": "circle", "name": "p", "diameter": "pin"}],
-        }
+        circle = of_kind(
+            "sketch",
+            "o",
+            plane="plate/end",
+            shapes=[{"kind": "circle", "name": "p", "diameter": "pin"}],
+        )
         boss = {"kind": "extrude", "name": "boss", "sketch": "o", "by": "9 mm"}
         design = plate(circle, boss, sizes={"pin": "peg_for(4 mm, push)"})
         machine = self.machine.with_(known=known)
@@ -325,17 +317,17 @@ class TestSmallPegs:
 def test_the_thickness_of_the_stock_is_nothing_that_a_cut_changes():
     """A board with a notch as wide as it is thick: the thickness is what it is, whatever the notch
     gains."""
-    board = {
-        "kind": "sketch",
-        "name": "o",
-        "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "40 mm"}],
-    }
-    notch = {
-        "kind": "sketch",
-        "name": "n",
-        "plane": "plate/end",
-        "shapes": [{"kind": "rectangle", "name": "r", "width": "board", "height": "20 mm"}],
-    }
+    board = of_kind(
+        "sketch",
+        "o",
+        shapes=[{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "40 mm"}],
+    )
+    notch = of_kind(
+        "sketch",
+        "n",
+        plane="plate/end",
+        shapes=[{"kind": "rectangle", "name": "r", "width": "board", "height": "20 mm"}],
+    )
     steps = [
         board,
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "board"},

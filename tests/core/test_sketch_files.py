@@ -20,7 +20,7 @@ from schablone.core.sketch.pen import Pen
 from schablone.core.sketch.read_dxf import read_dxf
 from schablone.core.sketch.settled import settle
 from schablone.core.sketch.tracing import Trace, brought
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 
 
 def dxf(draw, units: int | None = 4) -> bytes:
@@ -48,19 +48,13 @@ class TestText:
 
     def test_counters_are_holes_in_the_part(self, build):
         design = plate(
-            {
-                "kind": "sketch",
-                "name": "label",
-                "plane": "plate/end",
-                "shapes": [{"kind": "text", "name": "words", "text": "O8", "height": "10 mm"}],
-            },
-            {
-                "kind": "extrude",
-                "name": "letters",
-                "sketch": "label",
-                "shapes": ["words"],
-                "by": "1 mm",
-            },
+            of_kind(
+                "sketch",
+                "label",
+                plane="plate/end",
+                shapes=[{"kind": "text", "name": "words", "text": "O8", "height": "10 mm"}],
+            ),
+            of_kind("extrude", "letters", sketch="label", shapes=["words"], by="1 mm"),
         )
         found = build(design)
         assert found.whole, found.problems
@@ -94,20 +88,13 @@ class TestBroughtIn:
             "distance", pen.drawing.by_name[circle].centre, "y_axis", name="reach", reads=True
         )
         steps = [
-            {
-                "kind": "sketch",
-                "name": "outline",
-                "shapes": [
-                    {"kind": "rectangle", "name": "edge", "width": width, "height": "40 mm"}
-                ],
-            },
+            of_kind(
+                "sketch",
+                "outline",
+                shapes=[{"kind": "rectangle", "name": "edge", "width": width, "height": "40 mm"}],
+            ),
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": "4 mm"},
-            {
-                "kind": "sketch",
-                "name": "dot",
-                "plane": "plate/end",
-                "drawing": pen.drawing.model_dump(),
-            },
+            of_kind("sketch", "dot", plane="plate/end", drawing=pen.drawing.model_dump()),
             {"kind": "extrude", "name": "stud", "sketch": "dot", "by": "5 mm"},
         ]
         return {"name": "Plate", "steps": steps}

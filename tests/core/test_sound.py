@@ -21,7 +21,7 @@ from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.prove.checks import solid_parts
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
-from tests.conftest import TOP, plate
+from tests.conftest import TOP, of_kind, plate
 from tests.parts.making import circle, extrude, rectangle, sketch, step
 
 WANTED = LensView("wanted", neutral())
@@ -29,11 +29,7 @@ WANTED = LensView("wanted", neutral())
 
 def hole(name: str, x: float, diameter: float = 6.0, **more: object) -> dict:
     return {
-        "kind": "hole",
-        "name": name,
-        "face": "plate/end",
-        "diameter": f"{diameter} mm",
-        "x": f"{x} mm",
+        **of_kind("hole", name, face="plate/end", diameter=f"{diameter} mm", x=f"{x} mm"),
         **more,
     }
 
@@ -55,14 +51,7 @@ class TestTouching:
         assert "0.2 mm" in words
 
     def test_holes_in_a_row_that_touch(self):
-        row = {
-            "kind": "row",
-            "name": "line",
-            "of": "one",
-            "how": "on",
-            "count": "4",
-            "pitch": "6 mm",
-        }
+        row = of_kind("row", "line", of="one", how="on", count="4", pitch="6 mm")
         assert "touch at" in told(plate(hole("one", -20), row))
         nearly = {**row, "pitch": "6.2 mm"}
         assert rebuild(plate(hole("one", -20), nearly), WANTED).whole
@@ -126,19 +115,11 @@ class TestNothingLeftOut:
 
 class TestNamesSurvive:
     TAB = (
-        {
-            "kind": "sketch",
-            "name": "t",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "r",
-                    "width": "20 mm",
-                    "height": "10 mm",
-                    "x": "58 mm",
-                }
-            ],
-        },
+        of_kind(
+            "sketch",
+            "t",
+            shapes=[of_kind("rectangle", "r", width="20 mm", height="10 mm", x="58 mm")],
+        ),
         {"kind": "extrude", "name": "tab", "sketch": "t", "by": "9 mm"},
     )
     EYE = {"kind": "hole", "name": "eye", "face": "tab/end", "diameter": "4 mm", "x": "60 mm"}
@@ -148,15 +129,7 @@ class TestNamesSurvive:
         [
             {"kind": "mirror", "name": "more", "of": "tab"},
             {"kind": "ring", "name": "more", "of": "tab", "count": "2"},
-            {
-                "kind": "row",
-                "name": "more",
-                "of": "tab",
-                "how": "on",
-                "along": "y",
-                "count": "2",
-                "pitch": "12 mm",
-            },
+            of_kind("row", "more", of="tab", how="on", along="y", count="2", pitch="12 mm"),
         ],
     )
     def test_a_hole_stays_on_its_tab_when_a_repeat_comes_between(self, repeat):
@@ -168,15 +141,7 @@ class TestNamesSurvive:
         assert wall in before.bodies["part"].names() & after.bodies["part"].names()
 
     def test_a_face_of_a_member_that_is_gone_names_the_repeat(self):
-        row = {
-            "kind": "row",
-            "name": "tabs",
-            "of": "tab",
-            "how": "on",
-            "along": "y",
-            "count": "n",
-            "pitch": "-12 mm",
-        }
+        row = of_kind("row", "tabs", of="tab", how="on", along="y", count="n", pitch="-12 mm")
         eye = {**self.EYE, "face": "tab/end#3"}
         design = plate(*self.TAB, row, eye, sizes={"n": "3"})
         assert rebuild(design, WANTED).whole
@@ -191,18 +156,13 @@ class TestNamesSurvive:
 def test_walls_are_as_thick_as_asked_at_500_spots(wall):
     """A rounded box, walls thinner than its corners are round, as thick, and thicker."""
     steps = [
-        {
-            "kind": "sketch",
-            "name": "o",
-            "shapes": [{"kind": "rectangle", "name": "e", "width": "60 mm", "height": "40 mm"}],
-        },
+        of_kind(
+            "sketch",
+            "o",
+            shapes=[{"kind": "rectangle", "name": "e", "width": "60 mm", "height": "40 mm"}],
+        ),
         {"kind": "extrude", "name": "b", "sketch": "o", "by": "25 mm"},
-        {
-            "kind": "fillet",
-            "name": "f",
-            "edges": [{"how": "upright", "of": ["b"]}],
-            "radius": "5 mm",
-        },
+        of_kind("fillet", "f", edges=[{"how": "upright", "of": ["b"]}], radius="5 mm"),
         {"kind": "shell", "name": "h", "faces": ["b/end"], "wall": f"{wall} mm"},
     ]
     full = rebuild(Design.model_validate({"steps": steps[:3]}), WANTED).bodies["part"].solid()
@@ -231,32 +191,32 @@ class TestPaths:
         assert "meets itself" in found.problems[0].what
 
     def test_a_path_that_closes_with_a_corner_is_told(self):
-        drop = {
-            "kind": "sweep",
-            "name": "w",
-            "wire": "1 mm",
-            "last": "360 deg",
-            "x": "20 mm*sin(turned/2)",
-            "y": "10 mm*sin(turned)",
-            "z": "0 mm",
-        }
+        drop = of_kind(
+            "sweep",
+            "w",
+            wire="1 mm",
+            last="360 deg",
+            x="20 mm*sin(turned/2)",
+            y="10 mm*sin(turned)",
+            z="0 mm",
+        )
         found = rebuild(Design.model_validate({"steps": [drop]}), WANTED)
         assert "comes back to its start" in found.problems[0].what
 
     def test_an_upright_section_cannot_follow_a_path_straight_up(self):
-        bar = {
-            "kind": "sketch",
-            "name": "s",
-            "shapes": [{"kind": "rectangle", "name": "r", "width": "4 mm", "height": "2 mm"}],
-        }
-        lead = {
-            "kind": "lead",
-            "name": "l",
-            "sketch": "s",
-            "way": "points",
-            "points": [{"z": "0 mm"}, {"z": "30 mm"}],
-            "keep": "upright",
-        }
+        bar = of_kind(
+            "sketch",
+            "s",
+            shapes=[{"kind": "rectangle", "name": "r", "width": "4 mm", "height": "2 mm"}],
+        )
+        lead = of_kind(
+            "lead",
+            "l",
+            sketch="s",
+            way="points",
+            points=[{"z": "0 mm"}, {"z": "30 mm"}],
+            keep="upright",
+        )
         found = rebuild(Design.model_validate({"steps": [bar, lead]}), WANTED)
         assert "runs along the direction that the outline keeps to" in found.problems[0].what
         assert rebuild(

@@ -14,7 +14,7 @@ from schablone.core.design.rebuild import Rebuilt, rebuild
 from schablone.core.kernel.frame import Frame
 from schablone.core.kernel.motion import Motion
 from schablone.core.process import LensView, Process, neutral
-from tests.conftest import examples, plate
+from tests.conftest import examples, of_kind, plate
 
 PI = math.pi
 
@@ -38,14 +38,7 @@ def turned(section: dict, **more: object) -> Design:
     return Design.model_validate({"name": "Turned", "steps": [sketch, step]})
 
 
-RING = {
-    "kind": "rectangle",
-    "name": "ring",
-    "width": "4 mm",
-    "height": "6 mm",
-    "x": "10 mm",
-    "y": "5 mm",
-}
+RING = of_kind("rectangle", "ring", width="4 mm", height="6 mm", x="10 mm", y="5 mm")
 
 
 class TestRevolve:
@@ -80,30 +73,13 @@ class TestRevolve:
         assert {
             name.role
             for name in made(turned(RING, extent="by", by="30 deg")).bodies["part"].names()
-        } == {
-            "side",
-            "start",
-            "end",
-        }
+        } == {"side", "start", "end"}
 
     def test_a_hole_goes_into_a_turned_face(self):
         design = turned(
-            {
-                "kind": "rectangle",
-                "name": "disc",
-                "width": "30 mm",
-                "height": "4 mm",
-                "x": "15 mm",
-                "y": "2 mm",
-            }
+            of_kind("rectangle", "disc", width="30 mm", height="4 mm", x="15 mm", y="2 mm")
         )
-        hole = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "body/side/disc.top",
-            "diameter": "6 mm",
-            "x": "12 mm",
-        }
+        hole = of_kind("hole", "bore", face="body/side/disc.top", diameter="6 mm", x="12 mm")
         drilled = Design.model_validate(
             {**design.model_dump(), "steps": [*design.model_dump()["steps"], hole]}
         )
@@ -175,12 +151,12 @@ class TestEdges:
 
     def test_too_much_is_blamed_on_the_size_that_makes_the_face_narrow(self):
         thin = plate(
-            {
-                "kind": "fillet",
-                "name": "soft",
-                "edges": [{"how": "between", "of": ["plate/end", "plate/side/edge.top"]}],
-                "radius": "5 mm",
-            },
+            of_kind(
+                "fillet",
+                "soft",
+                edges=[{"how": "between", "of": ["plate/end", "plate/side/edge.top"]}],
+                radius="5 mm",
+            ),
             sizes={"board": "4 mm", "other": "9 mm"},
         )
         (problem,) = made(thin).problems
@@ -206,66 +182,40 @@ class TestEdges:
         rule = {"how": "between", "of": ["plate/side/edge.right", "plate/side/edge.top"]}
 
         def shape(name: str, x: float, y: float, wide: float, high: float) -> dict:
-            box = {
-                "kind": "rectangle",
-                "name": "gap",
-                "width": f"{wide} mm",
-                "height": f"{high} mm",
-                "x": f"{x} mm",
-                "y": f"{y} mm",
-            }
+            box = of_kind(
+                "rectangle",
+                "gap",
+                width=f"{wide} mm",
+                height=f"{high} mm",
+                x=f"{x} mm",
+                y=f"{y} mm",
+            )
             return {"kind": "sketch", "name": f"{name}_outline", "shapes": [box]}
 
         def cut(name: str, *box: float) -> list[dict]:
             return [
                 shape(name, *box),
-                {
-                    "kind": "extrude",
-                    "name": name,
-                    "sketch": f"{name}_outline",
-                    "mode": "cut",
-                    "extent": "through",
-                },
+                of_kind("extrude", name, sketch=f"{name}_outline", mode="cut", extent="through"),
             ]
 
         blocks = {
             "bore": [
                 {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "5 mm"},
-                {
-                    "kind": "row",
-                    "name": "bores",
-                    "of": "bore",
-                    "how": "count",
-                    "count": f"{count}",
-                    "span": "50 mm",
-                },
+                of_kind("row", "bores", of="bore", how="count", count=f"{count}", span="50 mm"),
             ],
             "notch": cut("notch", -width / 2, 0, 4, 8),
             "post": [
                 shape("post", 20, 0, 6, 6),
-                {
-                    "kind": "extrude",
-                    "name": "post",
-                    "sketch": "post_outline",
-                    "by": f"{thick + 5} mm",
-                    "on": not off,
-                },
+                of_kind("extrude", "post", sketch="post_outline", by=f"{thick + 5} mm", on=not off),
             ],
             "slit": cut("slit", -width / 4, 0, 2, height + 2),  # what was one plate is two
         }
         steps = [
-            {
-                "kind": "sketch",
-                "name": "outline",
-                "shapes": [
-                    {
-                        "kind": "rectangle",
-                        "name": "edge",
-                        "width": f"{width} mm",
-                        "height": f"{height} mm",
-                    }
-                ],
-            },
+            of_kind(
+                "sketch",
+                "outline",
+                shapes=[of_kind("rectangle", "edge", width=f"{width} mm", height=f"{height} mm")],
+            ),
             {"kind": "extrude", "name": "plate", "sketch": "outline", "by": f"{thick} mm"},
             *[step for name in order if name in there for step in blocks[name]],
             {"kind": "fillet", "name": "soft", "edges": [rule], "radius": "6 mm"},
@@ -297,18 +247,10 @@ class TestEdges:
             points = [{"kind": "point", "name": n, "x": x, "y": y} for n, x, y in corners]
             ends = (("low", "a", "b"), ("right", "b", "c"), ("top", "c", "d"), ("left", "d", "a"))
             lines = [{"kind": "line", "name": n, "start": s, "end": e} for n, s, e in ends]
-            sketch = {
-                "kind": "sketch",
-                "name": "outline",
-                "drawing": {"elements": [*points, *lines, *more]},
-            }
-            up = {
-                "kind": "extrude",
-                "name": "slab",
-                "sketch": "outline",
-                "by": "5 mm",
-                "regions": ["left- low+ right+ top+"],
-            }
+            sketch = of_kind("sketch", "outline", drawing={"elements": [*points, *lines, *more]})
+            up = of_kind(
+                "extrude", "slab", sketch="outline", by="5 mm", regions=["left- low+ right+ top+"]
+            )
             return Design.model_validate({"steps": [sketch, up]})
 
         names = [face.name for face in made(drawn()).drawings["outline"].arrangement().faces]
@@ -350,14 +292,7 @@ class TestShellAndCut:
     def test_a_mitre(self, angle, lost):
         # Turned about the plane's own y, which runs along the part's z through the middle of the
         # width.
-        cut = {
-            "kind": "cut_off",
-            "name": "mitre",
-            "plane": "side",
-            "at": "30 mm",
-            "angle": angle,
-            "about": "y",
-        }
+        cut = of_kind("cut_off", "mitre", plane="side", at="30 mm", angle=angle, about="y")
         assert volume(plate(cut)) == pytest.approx(16000 - lost)
 
     def test_a_plane_that_misses_and_one_that_leaves_nothing(self):
@@ -393,14 +328,7 @@ class TestPatterns:
         nested = plate(
             self.bore,
             mirror,
-            {
-                "kind": "ring",
-                "name": "four",
-                "of": "both",
-                "count": "2",
-                "over": "angle",
-                "angle": "90 deg",
-            },
+            of_kind("ring", "four", of="both", count="2", over="angle", angle="90 deg"),
         )
         assert volume(nested) == pytest.approx(16000 - 4 * one)
 
@@ -414,20 +342,13 @@ class TestPatterns:
         assert says in found.problems[0].what
 
     def test_the_whole_part_mirrored(self):
-        l_shape = {
-            "kind": "sketch",
-            "name": "more",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "lug",
-                    "width": "10 mm",
-                    "height": "10 mm",
-                    "x": "60 mm",
-                    "y": "5 mm",
-                }
+        l_shape = of_kind(
+            "sketch",
+            "more",
+            shapes=[
+                of_kind("rectangle", "lug", width="10 mm", height="10 mm", x="60 mm", y="5 mm")
             ],
-        }
+        )
         lug = {"kind": "extrude", "name": "lug", "sketch": "more", "by": "4 mm"}
         # The lug reaches from x 55 to 65 and stands apart; mirrored in the plane x = 0 there are
         # two.
@@ -458,12 +379,12 @@ class TestSweep:
 
 class TestExtents:
     def raised(self, **more: object) -> Design:
-        peg = {
-            "kind": "sketch",
-            "name": "peg",
-            "plane": "plate/end",
-            "shapes": [{"kind": "circle", "name": "round", "diameter": "6 mm"}],
-        }
+        peg = of_kind(
+            "sketch",
+            "peg",
+            plane="plate/end",
+            shapes=[{"kind": "circle", "name": "round", "diameter": "6 mm"}],
+        )
         return plate(peg, {"kind": "extrude", "name": "peg_up", "sketch": "peg", **more})
 
     def test_uneven_and_common(self):
@@ -542,14 +463,7 @@ class TestHoles:
         assert says in made(self.drilled(**more)).problems[0].what
 
     def test_a_row_of_countersunk_holes(self):
-        row = {
-            "kind": "row",
-            "name": "line",
-            "of": "bore",
-            "how": "count",
-            "count": "3",
-            "span": "80 mm",
-        }
+        row = of_kind("row", "line", of="bore", how="count", count="3", span="80 mm")
         one = 16000 - volume(self.drilled(form="countersunk", head="8 mm"))
         design = self.drilled(form="countersunk", head="8 mm")
         both = Design.model_validate(
@@ -616,10 +530,9 @@ class TestHolesBesideOthers:
 class TestMeasure:
     def measuring(self, *more: dict, **fields: object) -> Design:
         wide = {
-            "kind": "measure",
-            "name": "wide",
-            "first": "plate/side/edge.left",
-            "second": "plate/side/edge.right",
+            **of_kind(
+                "measure", "wide", first="plate/side/edge.left", second="plate/side/edge.right"
+            ),
             **fields,
         }
         return plate(wide, *more, sizes={"tenth": "wide.value / 10"})
@@ -673,12 +586,12 @@ class TestMeasure:
         assert not found.whole
 
     def test_a_measure_that_grows_by_itself_is_told(self):
-        peg = {
-            "kind": "sketch",
-            "name": "peg",
-            "plane": "plate/end",
-            "shapes": [{"kind": "circle", "name": "c", "diameter": "6 mm"}],
-        }
+        peg = of_kind(
+            "sketch",
+            "peg",
+            plane="plate/end",
+            shapes=[{"kind": "circle", "name": "c", "diameter": "6 mm"}],
+        )
         first = {"kind": "measure", "name": "m", "what": "z"}
         up = {"kind": "extrude", "name": "up", "sketch": "peg", "by": "m.value"}
         design = plate(peg, first, up)
@@ -710,13 +623,7 @@ class TestImported:
                 )
             ]
         )
-        solid = {
-            "kind": "imported",
-            "name": "foot",
-            "file": "foot.step",
-            "data": packed(data),
-            **more,
-        }
+        solid = {**of_kind("imported", "foot", file="foot.step", data=packed(data)), **more}
         return Design.model_validate({"name": "Foot", "steps": [solid]})
 
     def test_a_solid_comes_in_and_is_moved(self):
@@ -731,12 +638,7 @@ class TestImported:
         body = made(design).bodies["part"]
         top = next(name for name, frame in body.frames.items() if frame.normal[2] > 0.999)
         hole = {"kind": "hole", "name": "more", "face": str(top), "diameter": "4 mm", "x": "20 mm"}
-        soft = {
-            "kind": "fillet",
-            "name": "soft",
-            "edges": [{"how": "upright", "of": ["foot"]}],
-            "radius": "3 mm",
-        }
+        soft = of_kind("fillet", "soft", edges=[{"how": "upright", "of": ["foot"]}], radius="3 mm")
         both = Design.model_validate(
             {**design.model_dump(), "steps": [*design.model_dump()["steps"], hole, soft]}
         )
@@ -775,11 +677,9 @@ class TestImported:
 class TestBodies:
     def two(self, *more: dict) -> Design:
         """A plate, and a peg of another part that stands through it."""
-        peg = {
-            "kind": "sketch",
-            "name": "peg",
-            "shapes": [{"kind": "circle", "name": "round", "diameter": "10 mm"}],
-        }
+        peg = of_kind(
+            "sketch", "peg", shapes=[{"kind": "circle", "name": "round", "diameter": "10 mm"}]
+        )
         raised = {"kind": "extrude", "name": "pin", "sketch": "peg", "by": "20 mm", "part": "pin"}
         design = plate(peg, raised, *more)
         return Design.model_validate(
@@ -819,13 +719,7 @@ class TestBodies:
         assert volume(
             plate({"kind": "move", "name": "larger", "how": "scale", "factor": "1.5"})
         ) == pytest.approx(16000 * 1.5**3)
-        hole = {
-            "kind": "hole",
-            "name": "bore",
-            "face": "plate/end",
-            "diameter": "4 mm",
-            "x": "20 mm",
-        }
+        hole = of_kind("hole", "bore", face="plate/end", diameter="4 mm", x="20 mm")
         assert volume(
             plate({"kind": "move", "name": "away", "x": "70 mm", "angle": "30 deg"}, hole)
         ) == pytest.approx(16000 - 16 * PI)
@@ -837,12 +731,7 @@ class TestBodies:
         )
 
     def test_a_leaning_side_takes_away_a_wedge(self):
-        lean = {
-            "kind": "draft",
-            "name": "slope",
-            "faces": ["plate/side/edge.left"],
-            "angle": "10 deg",
-        }
+        lean = of_kind("draft", "slope", faces=["plate/side/edge.left"], angle="10 deg")
         assert volume(plate(lean)) == pytest.approx(
             16000 - math.tan(math.radians(10)) * 4 * 4 / 2 * 40, rel=1e-9
         )
@@ -851,12 +740,12 @@ class TestBodies:
     @pytest.mark.parametrize("form", ["straight", "smooth"])
     def test_loft_from_a_square_to_a_smaller_one(self, form):
         def square(name: str, side: str, lift: str) -> dict:
-            return {
-                "kind": "sketch",
-                "name": name,
-                "lift": lift,
-                "shapes": [{"kind": "rectangle", "name": "edge", "width": side, "height": side}],
-            }
+            return of_kind(
+                "sketch",
+                name,
+                lift=lift,
+                shapes=[{"kind": "rectangle", "name": "edge", "width": side, "height": side}],
+            )
 
         steps = [
             square("foot", "20 mm", "0 mm"),

@@ -17,12 +17,7 @@ from pydantic import ValidationError
 from schablone.core.design import Design, edit
 from schablone.core.design.rebuild import rebuild
 from schablone.core.kernel.body import Body
-from schablone.core.kernel.flat import (
-    moved_off,
-    moved_off_and_relieved,
-    plate_of,
-    relieved,
-)
+from schablone.core.kernel.flat import moved_off, moved_off_and_relieved, plate_of, relieved
 from schablone.core.kernel.frame import as_vector, facing
 from schablone.core.kernel.occ.change import edges_of
 from schablone.core.kernel.occ.combine import solid_of
@@ -41,7 +36,7 @@ from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.offsetting import moved_region
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
-from tests.conftest import examples, plate
+from tests.conftest import examples, of_kind, plate
 
 from .test_seated import polygon, prism
 
@@ -135,18 +130,11 @@ class TestFiles:
         small = Design.model_validate(
             {
                 "steps": [
-                    {
-                        "kind": "sketch",
-                        "name": "o",
-                        "shapes": [
-                            {
-                                "kind": "rectangle",
-                                "name": "edge",
-                                "width": "18 mm",
-                                "height": "18 mm",
-                            }
-                        ],
-                    },
+                    of_kind(
+                        "sketch",
+                        "o",
+                        shapes=[of_kind("rectangle", "edge", width="18 mm", height="18 mm")],
+                    ),
                     {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},
                 ]
             }
@@ -168,58 +156,33 @@ def cornered() -> Design:
     """A plate of 60 × 60 × 10 mm with a notch of 20 × 10 mm, an opening and a pocket (5 mm deep) of
     16 × 12 mm each."""
     notched = [
-        {
-            "kind": "sketch",
-            "name": "o",
-            "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
-        },
+        of_kind(
+            "sketch",
+            "o",
+            shapes=[{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
+        ),
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "10 mm"},
-        {
-            "kind": "sketch",
-            "name": "n",
-            "plane": "plate/end",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "notch",
-                    "width": "20 mm",
-                    "height": "20 mm",
-                    "y": "30 mm",
-                },
-                {
-                    "kind": "rectangle",
-                    "name": "opening",
-                    "width": "16 mm",
-                    "height": "12 mm",
-                    "x": "-15 mm",
-                    "y": "-10 mm",
-                },
+        of_kind(
+            "sketch",
+            "n",
+            plane="plate/end",
+            shapes=[
+                of_kind("rectangle", "notch", width="20 mm", height="20 mm", y="30 mm"),
+                of_kind(
+                    "rectangle", "opening", width="16 mm", height="12 mm", x="-15 mm", y="-10 mm"
+                ),
             ],
-        },
+        ),
         {"kind": "extrude", "name": "cut", "sketch": "n", "mode": "cut", "extent": "through"},
-        {
-            "kind": "sketch",
-            "name": "p",
-            "plane": "plate/end",
-            "shapes": [
-                {
-                    "kind": "rectangle",
-                    "name": "pocket",
-                    "width": "16 mm",
-                    "height": "12 mm",
-                    "x": "15 mm",
-                    "y": "-10 mm",
-                }
+        of_kind(
+            "sketch",
+            "p",
+            plane="plate/end",
+            shapes=[
+                of_kind("rectangle", "pocket", width="16 mm", height="12 mm", x="15 mm", y="-10 mm")
             ],
-        },
-        {
-            "kind": "extrude",
-            "name": "sunk",
-            "sketch": "p",
-            "mode": "cut",
-            "by": "5 mm",
-            "direction": "down",
-        },
+        ),
+        of_kind("extrude", "sunk", sketch="p", mode="cut", by="5 mm", direction="down"),
     ]
     return Design.model_validate({"steps": notched})
 
@@ -289,11 +252,7 @@ def notched(angle: float, deep: float, wide: float) -> Design:
         (-wide / 2 + lean, -30 + deep),
     ]
     shapes = [
-        {
-            "kind": "polyline",
-            "name": name,
-            "points": [{"x": f"{x!r} mm", "y": f"{y!r} mm"} for x, y in points],
-        }
+        of_kind("polyline", name, points=[{"x": f"{x!r} mm", "y": f"{y!r} mm"} for x, y in points])
         for name, points in (("edge", outline), ("opening", opening))
     ]
     steps = [
@@ -401,11 +360,9 @@ def test_an_outline_that_falls_apart_keeps_a_name_for_every_side():
         (-10, 5),
         (-20, 5),
     ]
-    shape = {
-        "kind": "polyline",
-        "name": "edge",
-        "points": [{"x": f"{x} mm", "y": f"{y} mm"} for x, y in points],
-    }
+    shape = of_kind(
+        "polyline", "edge", points=[{"x": f"{x} mm", "y": f"{y} mm"} for x, y in points]
+    )
     steps = [
         {"kind": "sketch", "name": "o", "shapes": [shape]},
         {"kind": "extrude", "name": "plate", "sketch": "o", "by": "4 mm"},

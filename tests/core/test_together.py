@@ -19,6 +19,7 @@ from schablone.core.kernel.mesh import Mesh as OurMesh
 from schablone.core.problem import SchabloneError
 from schablone.core.process import LensView, neutral, shipped_processes
 from schablone.core.publish.pieces import pieces_of
+from tests.conftest import of_kind
 from tests.core.every_step import BOARD
 
 SHELF = {part.name: part for part in bought_on_the_shelf()}
@@ -183,11 +184,11 @@ class TestRoom:
 
     def test_a_post_is_tied_to_the_wall(self):
         wall = [
-            {"kind": "sketch", "name": "w", "plane": "block/end", "shapes": [
+            of_kind("sketch", "w", plane="block/end", shapes=[
                 {"kind": "rectangle", "name": "r", "width": "4 mm", "height": "60 mm",
                  "x": "40 mm"},
                 {"kind": "rectangle", "name": "l", "width": "4 mm", "height": "60 mm",
-                 "x": "-40 mm"}]},
+                 "x": "-40 mm"}]),
             {"kind": "extrude", "name": "wall", "sketch": "w", "by": "30 mm"},
         ]  # fmt: skip
         posts = {

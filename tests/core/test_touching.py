@@ -290,10 +290,7 @@ def test_areas_put_together_are_those_of_polygons(count: int) -> None:
             found = combined([base], operation, tools)
             assert sum(r.area for r in found.regions) == pytest.approx(
                 wanted.area, abs=5e-3 * len(tools)
-            ), (
-                k,
-                operation,
-            )
+            ), (k, operation)
             names = [
                 curve.name
                 for region in found.regions

@@ -177,10 +177,7 @@ def spline(seed: int) -> tuple[Geom_BSplineSurface, NdBSpline]:
     inner = [np.linspace(0, 1, count - degree + 1) for count, degree in ((m, p), (n, q))]
     arrays = []
     for row, degree in zip(inner, (p, q), strict=True):
-        values, counts = (
-            TColStd_Array1OfReal(1, len(row)),
-            TColStd_Array1OfInteger(1, len(row)),
-        )
+        values, counts = (TColStd_Array1OfReal(1, len(row)), TColStd_Array1OfInteger(1, len(row)))
         for k, value in enumerate(row.tolist(), 1):
             values.SetValue(k, value)
             counts.SetValue(k, degree + 1 if k in (1, len(row)) else 1)

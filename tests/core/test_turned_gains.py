@@ -18,7 +18,7 @@ from schablone.core.sketch.loops import Loop
 from schablone.core.sketch.radial import moved_from_axis
 from schablone.core.sketch.regions import Region
 from schablone.core.sketch.shapes import circle, rectangle
-from tests.conftest import examples
+from tests.conftest import examples, of_kind
 
 PI = math.pi
 PEG, HOLE = 0.2, -0.3
@@ -81,11 +81,11 @@ def test_small_bores_close_more():
 
 def test_what_is_cut_by_turning_is_a_bore_and_what_stays_in_it_a_peg():
     block = (
-        {
-            "kind": "sketch",
-            "name": "o",
-            "shapes": [{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
-        },
+        of_kind(
+            "sketch",
+            "o",
+            shapes=[{"kind": "rectangle", "name": "edge", "width": "60 mm", "height": "60 mm"}],
+        ),
         {"kind": "extrude", "name": "block", "sketch": "o", "by": "10 mm"},
     )
     found = built(

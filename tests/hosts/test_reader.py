@@ -156,9 +156,7 @@ class TestWhatCostsTooMuch:
         os.mkfifo(tmp_path / "pipe.json")
         slow = INPUTS["settings"]
         monkeypatch.setitem(
-            INPUTS,
-            "settings",
-            Input("settings", "", 100, 100, 1, "", slow.read, slow.values),
+            INPUTS, "settings", Input("settings", "", 100, 100, 1, "", slow.read, slow.values)
         )
         monkeypatch.setattr(door, "_aside", None)
         assert "does not answer" in refused("settings", tmp_path / "pipe.json")

@@ -6,6 +6,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
 from schablone.core.design import Design
+from tests.conftest import of_kind
 
 Step = dict[str, object]
 
@@ -17,15 +18,7 @@ def sketch(name: str, *shapes: Step, plane: str = "ground", **more: object) -> S
 def rectangle(
     name: str, width: str, height: str, x: str = "0 mm", y: str = "0 mm", **more: object
 ) -> Step:
-    return {
-        "kind": "rectangle",
-        "name": name,
-        "width": width,
-        "height": height,
-        "x": x,
-        "y": y,
-        **more,
-    }
+    return {**of_kind("rectangle", name, width=width, height=height, x=x, y=y), **more}
 
 
 def circle(name: str, diameter: str, x: str = "0 mm", y: str = "0 mm") -> Step:
@@ -47,14 +40,7 @@ def extrude(name: str, of: str, by: str, **more: object) -> Step:
 
 
 def cut(name: str, of: str, **more: object) -> Step:
-    return {
-        "kind": "extrude",
-        "name": name,
-        "sketch": of,
-        "mode": "cut",
-        "extent": "through",
-        **more,
-    }
+    return {**of_kind("extrude", name, sketch=of, mode="cut", extent="through"), **more}
 
 
 def step(kind: str, name: str, **more: object) -> Step:

@@ -5,6 +5,8 @@ from __future__ import annotations
 
 import random
 
+from tests.conftest import of_kind
+
 from .making import Step, circle, extrude, polygon, rectangle, sketch, slot, step
 
 
@@ -231,11 +233,6 @@ def _rib(dice: Dice, name: str, high: float) -> list[Step]:
         {"kind": "line", "name": "way", "start": "a", "end": "b"},
     ]
     return [
-        {
-            "kind": "sketch",
-            "name": f"{name}_o",
-            "plane": "block/end",
-            "drawing": {"elements": elements},
-        },
+        of_kind("sketch", f"{name}_o", plane="block/end", drawing={"elements": elements}),
         step("rib", name, sketch=f"{name}_o", thickness=mm(dice.size(1, 3)), by="6 mm"),
     ]

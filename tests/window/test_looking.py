@@ -16,7 +16,7 @@ from schablone.core.design.model import Check, Design
 from schablone.core.steps.closed_shapes import Disc, Rectangle
 from schablone.core.steps.extrude import Extrude
 from schablone.core.steps.sketch import Sketch
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
@@ -30,13 +30,7 @@ def pixel(view, at) -> QPoint:
 
 @pytest.fixture
 def drilled(qtbot, window):
-    bore = {
-        "kind": "hole",
-        "name": "bore",
-        "face": "plate/end",
-        "diameter": "8 mm",
-        "x": "wide / 4",
-    }
+    bore = of_kind("hole", "bore", face="plate/end", diameter="8 mm", x="wide / 4")
     window.session.take(plate(bore, sizes={"wide": "100 mm"}), None)
     settle(qtbot, window)
     window.shape.view.look("top")

@@ -14,7 +14,7 @@ from schablone.app.places.step_drag import MOVED_STEP
 from schablone.app.view3d.section import cut_face
 from schablone.core.steps import KINDS
 from schablone.core.steps.selecting import EdgeRule
-from tests.conftest import plate
+from tests.conftest import of_kind, plate
 from tests.core.every_step import BOARD
 from tests.window.test_shape import settle, type_formula
 
@@ -109,14 +109,12 @@ def drilled(qtbot, window, request):
     """A plate with a hole that can be repeated and a sketch that can be raised."""
     kind = request.node.callspec.params.get("kind", "") if hasattr(request.node, "callspec") else ""
     bore = {"kind": "hole", "name": "bore", "face": "plate/end", "diameter": "4 mm", "x": "6 mm"}
-    peg = {
-        "kind": "sketch",
-        "name": "peg",
-        "plane": "front",
-        "shapes": [
-            {"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}
-        ],
-    }
+    peg = of_kind(
+        "sketch",
+        "peg",
+        plane="front",
+        shapes=[{"kind": "circle", "name": "round", "diameter": "6 mm", "x": "20 mm", "y": "2 mm"}],
+    )
     second = {"copy": "lid", **dict.fromkeys(FOLDED, "tray")}.get(kind)
     parts = [{"name": name} for name in ("part", second) if name]
     window.session.take(plate(bore, peg, *MORE.get(kind, []), parts=parts, bought=[BOARD]), None)

@@ -24,7 +24,7 @@ from schablone.core.process import LensView, neutral
 from schablone.core.publish.exports import export
 from schablone.core.publish.pieces import pieces_of
 from schablone.core.sketch.drawing import Dimension
-from tests.conftest import TOP
+from tests.conftest import TOP, of_kind
 from tests.conftest import plate as a_plate
 from tests.core.test_ready_files import boxes
 from tests.window.conftest import strays
@@ -243,11 +243,11 @@ def test_a_bought_part_is_described_kept_and_taken(plate: Maker, tmp_path) -> No
 LAYOUT = {
     "name": "Layout",
     "steps": [
-        {"kind": "sketch", "name": "layout", "drawing": {"elements": [
+        of_kind("sketch", "layout", drawing={"elements": [
             {"kind": "point", "name": "p", "x": -40.0, "y": 0.0},
             {"kind": "point", "name": "a", "x": 20.0, "y": 30.0},
             {"kind": "point", "name": "b", "x": 80.0, "y": 30.0},
-            {"kind": "line", "name": "edge", "start": "a", "end": "b"}]}},
+            {"kind": "line", "name": "edge", "start": "a", "end": "b"}]}),
         {"kind": "place", "name": "first", "thing": "circuit_board", "sketch": "layout",
          "point": "p"},
         {"kind": "place", "name": "second", "thing": "circuit_board", "where": "line",
@@ -456,7 +456,7 @@ def test_bars_and_off_cuts_by_hand(maker: Maker, tmp_path) -> None:
     hands.press(Qt.Key.Key_Home)
     hands.press(Qt.Key.Key_Return)
     maker.qtbot.waitUntil(
-        lambda: laid.answer is not None and sum(len(s["items"]) for s in laid.answer.stocks) == 5,
+        lambda: laid.answer is not None and sum(len(s["items"]) for s in laid.answer.stocks) == 5
     )
     hands.click("what the parts are cut or printed from")
     hands.press(Qt.Key.Key_End)
