@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QApplication, QLabel, QMenu, QProgressDialog, QPus
 
 from schablone.app.journal import Journal, left_behind
 from schablone.app.library import Library
+from schablone.app.places import step_deeds
 from schablone.core.design import edit, read_design
 from schablone.core.editions import make_edition
 from schablone.core.process import shipped_processes
@@ -188,7 +189,7 @@ def test_a_new_design_from_nothing_to_a_part(qtbot, window) -> None:
     settle(qtbot, window)
     assert "60 × 40 × 10 mm" in window.foot.figures.text()
     card = window.shape.steps.cards["sketch"]
-    card._add_shape("circle")
+    step_deeds.add_shape(card, "circle")
     settle(qtbot, window)
     assert window.part.report["parts"][0]["volume"] == pytest.approx(
         (60 * 40 - 3.141592653589793 * 25) * 10

@@ -9,6 +9,7 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtWidgets import QAbstractButton, QApplication
 
 from schablone.app.demo import demo_designs
+from schablone.app.places import step_deeds
 from schablone.app.view3d.ground import ground_under, spacing_for
 from schablone.core.design import edit as edits
 from schablone.core.design import read_design
@@ -227,7 +228,7 @@ def test_some_members_are_left_out_on_the_card(qtbot, drilled) -> None:
     card.put("margin", "0 mm")
     settle(qtbot, window)
     card = window.shape.steps.cards["row"]
-    card.edit_omitted()
+    step_deeds.edit_omitted(card)
     from schablone.app.widgets.formula_edit import FormulaEdit
 
     editor = card.findChildren(FormulaEdit)[-1]

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit
 
 from schablone.app.journal import Journal
 from schablone.app.library import Library
+from schablone.app.places import step_deeds
 from schablone.app.places.size_table import SizeTableSheet
 from schablone.app.places.step_card import StepCard
 from schablone.app.places.steps_panel import new_step
@@ -431,7 +432,7 @@ def test_a_card_is_renamed_noted_and_given_a_condition(session: Session, qtbot) 
     assert session.design.step("bee_row") is not None
     assert session.design.size("spacing").formula == "bee_row.pitch"
     found = card(session, "bee_row", qtbot)
-    found.edit_note()
+    step_deeds.edit_note(found)
     line = found.findChild(QLineEdit)
     line.setText("for workers and drones")
     line.editingFinished.emit()
@@ -439,7 +440,7 @@ def test_a_card_is_renamed_noted_and_given_a_condition(session: Session, qtbot) 
     found.open()
     found.show_step(session.design.step("bee_row"))
     assert "for workers and drones" in found.aside.text()
-    found.edit_condition()
+    step_deeds.edit_condition(found)
     editor = found.findChildren(FormulaEdit)[-1]
     editor.line.setText("width")
     assert not editor.commit()

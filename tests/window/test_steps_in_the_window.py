@@ -10,6 +10,7 @@ from PySide6.QtCore import QMimeData, QPoint, QPointF, Qt
 from PySide6.QtGui import QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import QApplication
 
+from schablone.app.places import step_deeds
 from schablone.app.places.step_drag import MOVED_STEP
 from schablone.app.view3d.section import cut_face
 from schablone.core.steps import KINDS
@@ -365,7 +366,7 @@ def test_a_part_of_its_own_is_moved_and_cut_from_the_other(qtbot, drilled) -> No
     window.shape.steps.add_step("extrude")
     card = window.shape.steps.cards["extrude"]
     card.put("sketch", "peg")
-    card.to_new_part("Pin")
+    step_deeds.to_new_part(card, "Pin")
     window.shape.steps.add_step("move")
     assert window.session.design.step("move").part == "pin"
     window.shape.steps.cards["move"].edit("x")
@@ -394,7 +395,7 @@ def test_a_loft_between_two_sketches(qtbot, window) -> None:
         name = window.session.design.steps[-1].name
         card = window.shape.steps.cards[name]
         card.put("lift", lift)
-        card._add_shape("rectangle")
+        step_deeds.add_shape(card, "rectangle")
         for field in ("width", "height"):
             window.shape.steps.cards[name].put(f"shapes.0.{field}", side)
     window.shape.steps.add_step("loft")

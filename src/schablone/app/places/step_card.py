@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from PySide6.QtCore import QSize, Qt, Signal
@@ -21,11 +21,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Design
 from ...core.design import edit as edits
 from ...core.design.text import title_of
 from ...core.problem import Problem
-from ...core.quantity import TRUTH, Kind, Quantity
+from ...core.quantity import Kind, Quantity
 from ...core.steps import Step
 from ...core.steps.closed_shapes import SHAPES
 from ...core.steps.extrude import Extrude
@@ -40,6 +39,7 @@ from ..widgets.basics import Elided, Flow, button, clear, label, on_hover, resty
 from ..widgets.formula_edit import FormulaEdit
 from ..widgets.lines import AskedLine
 from ..widgets.typed import begins_number, typed_text
+from . import step_deeds as deeds
 from .stencil_pieces import close_stencil
 from .step_brief import BriefLine, brief_of, is_at_defaults
 from .step_drag import StepDrag
@@ -239,7 +239,7 @@ class StepCard(SentencePieces):
         menu = QMenu(add)
         for shape in SHAPES:
             kind = str(shape.model_fields["kind"].default)
-            menu.addAction(kind.capitalize(), lambda kind=kind: self._add_shape(kind))
+            menu.addAction(kind.capitalize(), lambda kind=kind: deeds.add_shape(self, kind))
         add.setMenu(menu)
         foot.addWidget(add)
         foot.addStretch(1)
@@ -375,57 +375,11 @@ class StepCard(SentencePieces):
         if isinstance(chip, QToolButton) and chip.isCheckable():
             chip.setChecked(on)
 
-    def to_new_part(self, title: str) -> None:
-        """Let the step make a part of its own."""
-
-        def change(design: Design) -> Design:
-            wider, name = edits.add_part(design, title)
-            return edits.change_step(wider, self.name, "part", name)
-
-        self.session.edit(change, f"new part {title}")
-
-    def ask(self, what: str, take: Callable[[str], None]) -> None:
-        """Ask for a line of text under the sentence."""
-        self.open()
-        line = AskedLine(what.partition(",")[0], placeholder=what)
-        self._body.addWidget(line)
-        line.taken.connect(lambda text: text and take(text))
-        line.begin()
-
-    # Shapes of a sketch
-
-    def _add_shape(self, kind: str) -> None:
-        from ...core.steps.closed_shapes import Polyline, Vertex
-
-        cls = next(shape for shape in SHAPES if shape.model_fields["kind"].default == kind)
-        step = self.step
-        assert isinstance(step, Sketch)
-        taken = {shape.name for shape in step.shapes}
-        name, number = kind, 2
-        while name in taken:
-            name, number = f"{kind}_{number}", number + 1
-        shape = cls(name=name)
-        if cls is Polyline:
-            shape = Polyline(name=name, points=(Vertex(), Vertex(x="20 mm"), Vertex(y="20 mm")))
-        self.put("shapes", (*step.shapes, shape))
-
-    def remove_shape(self, name: str) -> None:
-        """Take a shape out of a sketch."""
-        step = self.step
-        assert isinstance(step, Sketch)
-        self.put("shapes", tuple(shape for shape in step.shapes if shape.name != name))
-
     # What the menu does
 
     def _menu(self) -> QMenu:
         self.chosen.emit(self.name)
         return menu_of(self)
-
-    def delete(self) -> None:
-        """Take the step out of the design."""
-        self.session.edit(
-            lambda design: edits.delete_step(design, self.name), f"delete {say_step(self.name)}"
-        )
 
     def rename(self) -> None:
         """Type another name in the place of the title."""
@@ -445,40 +399,9 @@ class StepCard(SentencePieces):
                 f"rename {say_step(self.name)} to {say_step(new)}",
             )
 
-    def edit_condition(self) -> None:
-        """Type when the step is made."""
-        self._edit_truth("when", "made only if, for example, height > 120 mm")
-
-    def edit_omitted(self) -> None:
-        """Type which members of a row or grid are left out."""
-        numbers = self.step.with_(omit="true").runs_over("omit")
-        first = next(iter(numbers))
-        self._edit_truth("omit", f"left out if, for example, {first} == 2", numbers)
-
-    def _edit_truth(
-        self, path: str, placeholder: str, over: Mapping[str, Kind] | None = None
-    ) -> None:
-        editor = FormulaEdit(
-            str(edits.get_path(self.step, path)),
-            lambda: self.session.table,
-            wanted=TRUTH,
-            placeholder=placeholder,
-            may_be_empty=True,
-            over=over,
-        )
-        self._body.addWidget(editor)
-        editor.committed.connect(lambda text: self.put(path, text))
-        for end in (editor.committed, editor.dropped):
-            end.connect(lambda *_: (editor.hide(), editor.deleteLater()))
-        editor.begin()
-
-    def edit_note(self) -> None:
-        """Type a note."""
-        placeholder = "a note for whoever reads this later"
-        line = AskedLine(f"note on {self.name}", self.step.note, placeholder)
-        self._body.addWidget(line)
-        line.taken.connect(lambda text: text != self.step.note and self.put("note", text))
-        line.begin(over_all=False)
+    def put_under(self, widget: QWidget) -> None:
+        """Have something under the sentence."""
+        self._body.addWidget(widget)
 
     # Keys and pointer
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import partial
 from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import QMenu
@@ -10,6 +11,7 @@ from ...core.design import edit as edits
 from ...core.steps.repeating import Repeats
 from ...core.steps.sheet import Sheet
 from ...core.steps.sketch import Sketch
+from . import step_deeds as deeds
 from .part_menu import (
     offer_cutters,
     offer_lying,
@@ -39,7 +41,7 @@ def menu_of(card: StepCard) -> QMenu:
         menu.addAction("Work at this step", lambda: session.work_at(card.name))
     if "part" in type(step).model_fields:
         _offer_part(menu.addMenu("Part"), card)
-    menu.addAction("Make only if …", card.edit_condition)
+    menu.addAction("Make only if …", lambda: deeds.edit_condition(card))
     for figure in step.measures():
         menu.addAction(
             f"Make a size of its {figure}",
@@ -48,8 +50,8 @@ def menu_of(card: StepCard) -> QMenu:
             ),
         )
     if isinstance(step, Repeats) and not step.omit:
-        menu.addAction("Leave some out …", card.edit_omitted)
-    menu.addAction("Note …", card.edit_note)
+        menu.addAction("Leave some out …", lambda: deeds.edit_omitted(card))
+    menu.addAction("Note …", lambda: deeds.edit_note(card))
     offer_tints(
         menu.addMenu("Colour of its faces"), step.colour, lambda tint: card.put("colour", tint)
     )
@@ -58,11 +60,11 @@ def menu_of(card: StepCard) -> QMenu:
     if isinstance(step, Sketch) and step.shapes:
         shapes = menu.addMenu("Remove a shape")
         for shape in step.shapes:
-            shapes.addAction(shape.name, lambda name=shape.name: card.remove_shape(name))
+            shapes.addAction(shape.name, lambda name=shape.name: deeds.remove_shape(card, name))
     menu.addSeparator()
     _offer_moves(menu, card)
     menu.addSeparator()
-    menu.addAction("Delete", card.delete)
+    menu.addAction("Delete", lambda: deeds.delete(card))
     return menu
 
 
@@ -76,7 +78,7 @@ def _offer_part(parts: QMenu, card: StepCard) -> None:
         entry.setCheckable(True)
         entry.setChecked(part.name == mine)
     parts.addSeparator()
-    offer_materials(parts.addMenu("Material"), session, mine, card.ask)
+    offer_materials(parts.addMenu("Material"), session, mine, partial(deeds.ask, card))
     offer_machines(parts.addMenu("Made by"), session, mine)
     if session.is_printed(mine):
         offer_lying(parts.addMenu("Printed"), session, mine)
@@ -84,7 +86,10 @@ def _offer_part(parts: QMenu, card: StepCard) -> None:
     if any(isinstance(one, Sheet) and one.part == mine for one in session.design.steps):
         offer_cutters(parts.addMenu("Blank cut by"), session, mine)
     parts.addAction(
-        "New part …", lambda: card.ask("name of the new part, such as lid", card.to_new_part)
+        "New part …",
+        lambda: deeds.ask(
+            card, "name of the new part, such as lid", partial(deeds.to_new_part, card)
+        ),
     )
 
 
@@ -95,7 +100,9 @@ def _offer_groups(groups: QMenu, card: StepCard) -> None:
         groups.addAction(group, lambda group=group: card.put("group", group))
     groups.addAction(
         "New group …",
-        lambda: card.ask("name of the group, such as lid", lambda text: card.put("group", text)),
+        lambda: deeds.ask(
+            card, "name of the group, such as lid", lambda text: card.put("group", text)
+        ),
     )
     if own:
         groups.addAction("Out of the group", lambda: card.put("group", ""))
