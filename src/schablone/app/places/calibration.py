@@ -152,9 +152,7 @@ class CalibrationPage(QWidget):
     @property
     def piece(self) -> TestPiece:
         """The test piece that is chosen."""
-        number = self.make.stock_number
-        stock = self.process.stock[number] if self.cuts and number >= 0 else None
-        return TestPiece(self.process, self.make.chosen, stock)
+        return TestPiece(self.process, self.make.chosen, self.make.cut_from if self.cuts else None)
 
     def begin(self, process: Process, worker: WorkerClient) -> None:
         """Calibrate a process: list what is on its test piece."""

@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QComboBox, QVBoxLayout, QWidget
 
 from ...core.practice import machines_for
 from ...core.process import Process
+from ...core.process.known import Stock
 from ...core.process.model import State
 from ...core.quantity import plain
 from ..widgets.basics import button, clear, label, on_hover
@@ -104,9 +105,10 @@ class MakeColumn(QVBoxLayout):
         return str(self.piece.currentData())
 
     @property
-    def stock_number(self) -> int:
-        """Which of the stocks of the process it is cut from; below 0 where there is none."""
-        return self.stock.currentIndex()
+    def cut_from(self) -> Stock | None:
+        """The stock that it is cut from, as it was when calibrating began; None where there is
+        none."""
+        return Stock.model_validate(data) if (data := self.stock.currentData()) else None
 
     @property
     def day(self) -> int:
@@ -117,7 +119,7 @@ class MakeColumn(QVBoxLayout):
         """Offer test pieces for a process: what each is for, and the name of its design."""
         self.stock.clear()
         for stock in process.stock:
-            self.stock.addItem(f"{stock.name} ({plain(stock.measured, 2)} mm)")
+            self.stock.addItem(f"{stock.name} ({plain(stock.measured, 2)} mm)", stock.model_dump())
         self.stock.setVisible(process.family == "cut" and bool(process.stock))
         self.practice.clear()
         self.practice.addItems(list(machines_for(process.kind)))
