@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from schablone.core.problem import SchabloneError
-from schablone.core.process import shipped_processes
+from schablone.core.process import Process, shipped_processes
 from schablone.core.publish.hearing import by_edition, heard
 from schablone.core.publish.reports import (
     Machine,
@@ -237,3 +237,15 @@ def test_a_make_of_which_nobody_knows_how_sure_it_is_does_not_outweigh_all_other
     assert abs(slot.mean) < 0.05
     # And of few machines, nobody is blamed for what nobody knows.
     assert not any(machine.says for machine in heard([unknown]).machines)
+
+
+def test_all_that_is_known_of_a_machine_goes_into_a_report() -> None:
+    """A kerf of each material and thickness; two materials of one thickness are two."""
+    laser = next(p for p in shipped_processes() if p.kind == "laser or knife")
+    kerfs = tuple(
+        {"material": f"Stuff {k % 25} {'x' * 280}", "thickness": 1 + k // 25, "kerf": 0.1 + k / 1e4}
+        for k in range(500)
+    )
+    told = machine_of(Process.model_validate(laser.model_dump() | {"kerfs": kerfs}))
+    known = [value for name, value in told.figures.items() if name.startswith("kerf in")]
+    assert sorted(known) == pytest.approx([0.1 + k / 1e4 for k in range(500)])

@@ -45,7 +45,8 @@ class StripSheet(QTableWidget):
         self.verticalHeader().setDefaultSectionSize(34)
         modes = QHeaderView.ResizeMode
         self.horizontalHeader().setSectionResizeMode(modes.Stretch)
-        self.horizontalHeader().setSectionResizeMode(_OF, modes.ResizeToContents)
+        for column in (_OFF, _OF):
+            self.horizontalHeader().setSectionResizeMode(column, modes.ResizeToContents)
 
     def put(self, cells: Iterable[str], material: str) -> None:
         """One more strip, of a material: another sheet may be chosen by the time it is

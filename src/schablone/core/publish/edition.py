@@ -46,35 +46,23 @@ class Edition:
 
 def problems_before_publishing(design: Design) -> list[Problem]:
     """What keeps a design from being published, apart from what a rebuild finds."""
-    problems = []
+    problems: list[Problem] = []
     publish = design.publish
+
+    def wrong(name: str, what: str, hint: str = "") -> None:
+        problems.append(Problem(area="publish", name=name, what=what, hint=hint))
+
     if not publish.adjust:
-        problems.append(
-            Problem(
-                area="publish",
-                what="Nothing may be adjusted yet.",
-                hint="Choose at least one size that others may change.",
-            )
+        wrong(
+            "", "Nothing may be adjusted yet.", "Choose at least one size that others may change."
         )
     for item in publish.adjust:
         size = design.size(item.size)
         if size is None:
-            problems.append(
-                Problem(
-                    area="publish",
-                    name=item.size,
-                    what=f"There is no size “{item.size}” to adjust.",
-                )
-            )
+            wrong(item.size, f"There is no size “{item.size}” to adjust.")
         elif not ((item.low or size.low) and (item.high or size.high)):
-            problems.append(
-                Problem(
-                    area="publish",
-                    name=item.size,
-                    what=f"“{item.size}” may be adjusted but has no limits.",
-                    hint="Give it a lower and an upper limit, so that the design stays sound.",
-                )
-            )
+            hint = "Give it a lower and an upper limit, so that the design stays sound."
+            wrong(item.size, f"“{item.size}” may be adjusted but has no limits.", hint)
     known = {size.name for size in design.sizes}
     adjusted = {item.size for item in publish.adjust}
     stems: dict[str, str] = {}
@@ -82,33 +70,16 @@ def problems_before_publishing(design: Design) -> list[Problem]:
         stem = file_name(preset.name)
         other, stems[stem] = stems.get(stem), preset.name
         if other is not None:
-            problems.append(
-                Problem(
-                    area="publish",
-                    name=preset.name,
-                    what=f"The ready-made sizes “{other}” and “{preset.name}” would be one file.",
-                    hint="Give one of them another name.",
-                )
-            )
+            what = f"The ready-made sizes “{other}” and “{preset.name}” would be one file."
+            wrong(preset.name, what, "Give one of them another name.")
         for name in preset.sizes:
+            sets = f"“{preset.name}” sets “{name}”"
             if name not in known:
-                problems.append(
-                    Problem(
-                        area="publish",
-                        name=preset.name,
-                        what=f"“{preset.name}” sets “{name}”, which is no size.",
-                    )
-                )
+                wrong(preset.name, f"{sets}, which is no size.")
             elif name not in adjusted:
                 # Its files would not be what somebody gets who chooses it.
-                problems.append(
-                    Problem(
-                        area="publish",
-                        name=preset.name,
-                        what=f"“{preset.name}” sets “{name}”, which others may not adjust.",
-                        hint=f"Let others adjust “{name}”, or make the ready-made size anew.",
-                    )
-                )
+                hint = f"Let others adjust “{name}”, or make the ready-made size anew."
+                wrong(preset.name, f"{sets}, which others may not adjust.", hint)
     return [*problems, *problems_of_life(publish)]
 
 

@@ -25,6 +25,11 @@ REPORT = ".report"
 #: So many sizes are asked for, and so many pictures taken, each of so many bytes at most.
 MOST_ASKED, MOST_PICTURES, LARGEST_PICTURE = 8, 4, 600_000
 
+#: What is known of a machine: figures, and a kerf for each material and thickness.
+MOST_FIGURES = 600
+#: So much is told of the material of a kerf.
+_LONGEST = 300
+
 _Length = Annotated[float, Field(ge=-100_000, le=100_000, allow_inf_nan=False)]
 _Day = Annotated[str, Field(pattern=r"^([0-9]{4}-[0-9]{2}-[0-9]{2})?$")]
 
@@ -37,7 +42,7 @@ class Machine(Frozen):
     kind: OneLine = ""
     material: OneLine = ""
     calibrated: OneLine = ""
-    figures: Annotated[dict[OneLine, float], Field(max_length=60)] = {}
+    figures: Annotated[dict[OneLine, float], Field(max_length=MOST_FIGURES)] = {}
 
 
 class Measured(Frozen):
@@ -131,7 +136,7 @@ def machine_of(process: Process) -> Machine:
     }
     for kerf in process.kerfs:
         of = f" {kerf.material}" if kerf.material else ""
-        figures[f"kerf in {kerf.thickness:g} mm{of}"] = kerf.kerf
+        figures[f"kerf in {kerf.thickness:g} mm{of}"[:_LONGEST]] = kerf.kerf
     return Machine(
         name=process.name,
         kind=process.kind,

@@ -56,7 +56,7 @@ def entries_of(design: Design, built: Rebuilt) -> list[Entry]:
         for part in places.parts_of(size.name):
             cell = own.get(part, usual)[1].cells.get(size.name)
             if cell is not None:
-                values.setdefault(cell.wanted.value, []).append(part)
+                values.setdefault(round(cell.wanted.value, 6), []).append(part)
         unused = [[""]] if size.name in built.table.cells else []
         for parts in values.values() or unused:
             process, table = own.get(parts[0], usual)
