@@ -18,7 +18,7 @@ from schablone.core.design import Design
 from schablone.core.design.lens_table import LensRow, lens_table, machines_of, seen_through
 from schablone.core.design.measures import Measures, measures_of
 from schablone.core.design.rebuild import Rebuilt, rebuild
-from schablone.core.process import Process
+from schablone.core.process import Process, neutral
 from schablone.core.process.known import Material
 from schablone.core.sketch.loops import Loop
 from tests.conftest import examples
@@ -294,6 +294,19 @@ def test_the_table_says_what_is_measured(case: str, given_machine) -> None:
             row = rows[name]
             said = row.sent if lens == "sent" else row.expected
             assert said.value == pytest.approx(found[name], abs=closely), (name, lens)
+
+
+@pytest.mark.parametrize("case", CASES)
+def test_of_a_part_that_is_not_built_to_the_end_nothing_is_told_that_is_not_so_in_the_end(
+    case: str,
+) -> None:
+    design, machine = design_of(case), neutral()
+    known = rows_of(design, machine)[1].of
+    for last in [one.name for one in design.steps[:-1]]:
+        built = rebuild(design, design.seen("wanted", machine), until=last)
+        for name, measures in measures_of(design, built).of.items():
+            told = {(one.correction, one.formula) for one in measures}
+            assert told <= {(one.correction, one.formula) for one in known[name]}, (last, name)
 
 
 @pytest.mark.parametrize(

@@ -241,14 +241,18 @@ def test_the_process_of_a_window_tells_maps_and_stops(tmp_path: Path) -> None:
         while len(found) < count:
             data = running.stdout.readline()
             assert data, f"it ended before it told “{word}”"
-            found += [message[word] for message in lines.feed(data) if word in message]
+            told = lines.feed(data)
+            # What is told bears the number of the task that it is told of.
+            assert {message["of"] for message in told} <= {of}
+            found += [message[word] for message in told if word in message]
         return found
 
     def tell(**message: object) -> None:
         running.stdin.write(line(message))
         running.stdin.flush()
 
-    tell(task=task.model_dump(mode="json"), builds=30)
+    of = 3
+    tell(task=task.model_dump(mode="json"), of=of, builds=30)
     (ready,) = until("ready")
     assert [(span["name"], span["low"]) for span in ready["spans"]] == [("a", 4), ("b", 10)]
     assert ready["before"] is None
@@ -271,7 +275,8 @@ def test_the_process_of_a_window_tells_maps_and_stops(tmp_path: Path) -> None:
     (result,) = until("done")
     assert result["whole"]
     assert result["found"][0]["away"] == ["a", "b"]
-    tell(task=task.model_dump(mode="json"), builds=30)
+    of = 4
+    tell(task=task.model_dump(mode="json"), of=of, builds=30)
     (ready,) = until("ready")
     assert ready["before"] == result
     running.stdin.close()

@@ -21,6 +21,7 @@ from schablone.app import guard
 from schablone.app.application import _Bell
 from schablone.app.bindings import is_called_by_qt
 from schablone.core.design import edit
+from schablone.core.problem import Problem
 from tests.window.hands import Hands
 from tests.window.test_shape import settle
 
@@ -106,12 +107,19 @@ def test_what_a_thread_throws_is_told_by_the_window(qtbot, application, window, 
 def test_a_part_that_ends_the_kernel_is_offered_to_be_undone(qtbot, window) -> None:
     window.session.edit(lambda design: edit.set_formula(design, "height", "41 mm"), "height 41")
     settle(qtbot, window)
-    window.worker.ended_at_it.emit()
     hands = Hands(qtbot, window)
+    assert hands.says("all 10 hold")
+    window.worker.refused.emit([Problem(area="design", what="The kernel ended at it.")])
+    window.worker.ended_at_it.emit()
+    # What was checked was another part.
+    assert hands.says("0 of 1 hold")
+    hands.click("Prove")
+    assert hands.says("The kernel ended at it.")
     hands.click("Undo: height 41")
     settle(qtbot, window)
     assert window.session.design.size("height").formula != "41 mm"
     assert not window.strip.isVisible()
+    hands.until("all 10 hold")
 
 
 class TestWhatQtCallsOfOurs:

@@ -176,6 +176,67 @@ def test_an_edit_while_it_runs_takes_up_the_new_design(hands: Hands, window, qtb
     hands.until("It holds over its whole range")
 
 
+def test_what_is_told_of_a_run_is_of_the_design_and_the_machines_as_they_are(
+    hands: Hands, window, qtbot
+) -> None:
+    proved(hands)
+    # Another machine that it is something for is measured: on that it was never built.
+    library = window.session.library
+    other = next(one for one in library.processes() if one.name == "Printer Zeisig · PLA")
+    library.keep_process(other.model_copy(update={"hole_gain": 0.4}))
+    window.session.process_changed()
+    hands.until("Not proved over its range yet")
+    # It is edited from the page of the review while it runs: no word of the run before.
+    window.session.edit(lambda d: edit.change_size(d, "a", high="14 mm"), "a to 14 mm")
+    hands.until("a 4 mm to 14 mm")
+    hands.click("Build it over its range")
+    qtbot.waitUntil(lambda: window.prove.range.bar.value() > 3)
+    hands.click("Review")
+    hands.press(Qt.Key.Key_Z, CTRL)
+    read: list[str] = []
+    window.prove.prover.ready.connect(lambda _: read.append("ready"))
+    qtbot.waitUntil(lambda: "ready" in read)
+    qtbot.wait(500)
+    shown = window.prove.review.page.toPlainText()
+    assert "not proved over its whole range" in shown
+    assert "range run was stopped" not in shown
+
+
+def test_sizes_that_are_kept_are_those_that_were_looked_at_in_another_variant(
+    qtbot, window
+) -> None:
+    rows = [{"name": "one", "cells": {"b": "30 mm"}}, {"name": "two", "cells": {"b": "15 mm"}}]
+    table = {"columns": ["b"], "rows": rows, "current": "one"}
+    window.session.take(breaks().with_(table=table), None)
+    settle(qtbot, window)
+    hands = Hands(qtbot, window)
+    # In the variant that has b 15 mm it is looked at with 30 mm, as it is in the one chosen now.
+    point = {"values": {"a": 6.0, "b": 30.0}, "row": "two", "process": "", "why": ""}
+    window.elsewhere.look(point, "With a 6 mm", "")
+    hands.click("An edit that can be undone")
+    table_now = window.session.table
+    assert window.session.design.table.current == "two"
+    assert table_now.cells["a"].wanted.value == 6
+    assert table_now.cells["b"].wanted.value == 30
+
+
+def test_a_map_bears_the_names_of_the_sizes_that_it_was_asked_for(hands: Hands, window) -> None:
+    side = window.prove.range.side
+    hands.click("Build the design all over the map")
+    # Other sizes are chosen before the prover has begun.
+    side.across.setCurrentIndex(1)
+    side.across.activated.emit(1)
+    side.up.setCurrentIndex(0)
+    side.up.activated.emit(0)
+    hands.qtbot.wait(1500)
+    assert not side.map.across.values
+    assert not side.map.cells
+    hands.click("Build the design all over the map")
+    hands.qtbot.waitUntil(lambda: len(side.map.cells) > 20)
+    assert side.map.across.name == "b"
+    assert max(side.map.across.values) == 60
+
+
 def test_nothing_may_vary(qtbot, window) -> None:
     window.session.take(plate(), None)
     settle(qtbot, window)
@@ -192,6 +253,13 @@ def test_what_comes_out_and_the_review(qtbot, window, tmp_path) -> None:
     hands.click("What comes out")
     hands.until("Of a hundred pieces")
     assert hands.says("sliding on 6 mm")
+    # Where a step is not built, nobody knows what its sizes measure.
+    window.session.edit(
+        lambda d: edit.change_step(d, "dowel_bore", "diameter", "dowel_hole - 7 mm"), "no bore"
+    )
+    hands.until("Not known as long as steps that use it are not built: dowel_hole.")
+    hands.press(Qt.Key.Key_Z, CTRL)
+    hands.until("sliding on 6 mm")
     assert hands.says("know the hole gain of Printer Amsel · PETG")
     hands.click("Go to dowel hole")
     assert window.shape.isVisible()

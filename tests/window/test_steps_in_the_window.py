@@ -226,8 +226,27 @@ def test_values_are_tried_and_one_is_kept(qtbot, window) -> None:
     more = strip.cards[3]
     assert more.formula == "374 mm"
     assert "passages 27" in more.toolTip()
+    window.shape.steps.choose("passage_hole")
+    view = window.shape.view
+    assert [figure.text for figure in view.figures if "passage" in figure.text]
+    mass = window.foot.figures.text()
     qtbot.mouseClick(more, Qt.MouseButton.LeftButton)
     assert window.shape.view.parts[0] is more.parts[0]
+    # Dimensions of the part as it is do not stand on another, whose size and mass are told.
+    assert not view.figures
+    assert "374 × 38 × 4 mm" in window.foot.figures.text()
+    # Measuring is done on the part as it is.
+    window.questions.measure()
+    assert not strip.isVisible()
+    assert view.parts[0].key == window.part.known["slide"].key
+    assert view.figures
+    assert window.foot.figures.text() == mass
+    window.shape.sizes.choose("width")
+    window.questions.try_values()
+    qtbot.waitUntil(lambda: len(strip.cards) == 5)
+    more = strip.cards[3]
+    qtbot.mouseClick(more, Qt.MouseButton.LeftButton)
+    assert view.tool is None
     strip.close_strip()  # none of them: all is as it was
     assert window.session.design.size("width").formula == "372 mm"
     assert window.shape.view.parts[0].key == window.part.known["slide"].key
@@ -258,6 +277,15 @@ def test_the_build_is_walked_through_and_worked_at(qtbot, window) -> None:
     assert volume(window) == pytest.approx(372 * 38 * 4)
     assert "Working at step 2, plate" in window.shape.steps.at_words.text()
     assert "later than the step" in window.shape.steps.cards["dowel_pair"].aside.text()
+    assert window.header.verdict.text() == "all 10 hold up to here"
+    # What is proved is the whole design.
+    window.go("prove")
+    settle(qtbot, window)
+    assert volume(window) == pytest.approx(whole)
+    assert window.header.verdict.text() == "all 10 hold"
+    window.go("shape")
+    window.session.work_at("plate")
+    settle(qtbot, window)
     # what later steps work out is there
     assert window.session.design.size("spacing").formula == "passage_row.pitch"
     assert window.session.table.cells["spacing"].wanted.value == pytest.approx(13)

@@ -11,6 +11,8 @@ from PySide6.QtGui import QPixmap
 
 from ..core.design import Design
 from ..core.design import edit as edits
+from ..core.design.evaluate import table_of
+from ..core.formula.value_table import Cell
 from ..core.process import Process
 from ..core.quantity import formula_of
 from ..worker import talk
@@ -46,6 +48,7 @@ class Elsewhere(QObject):
     def look(self, point: PointTold, where: str, why: str) -> None:
         """Show the part at a point, and say where that is."""
         self.shape.strip.close_strip()
+        self.shape.blank.bent.setValue(self.shape.blank.bent.maximum())
         self.shape.stop_drawing()
         self.place_wanted.emit("shape")
         self.shape.look.begin(f"{where} (building …)", why)
@@ -61,7 +64,7 @@ class Elsewhere(QObject):
             parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
             self.shape.look.begin(where if parts else f"{where}: no part can be seen", why)
             if parts:
-                self.shape.show_parts(parts, "wanted")
+                self.shape.show_other(parts, "wanted", answer.report)
 
         self._looking = self._ask(point, small=False, answered=answered)
 
@@ -114,17 +117,21 @@ class Elsewhere(QObject):
         if point is None:
             return
         given, base = self._given(point), self._in_row(point)
+        # What a size is before it is set: a row of the size table says that of its columns.
+        cells = table_of(base, self.session.process, measured=self.session.measured).cells
 
         def change(_: Design) -> Design:
             changed = base
             for name, formula in given.items():
-                size = changed.size(name)
-                if size is not None and self._differs(name, point["values"][name]):
+                if changed.size(name) is not None and (
+                    name not in cells or _differ(cells[name], point["values"][name])
+                ):
                     changed = edits.set_formula(changed, name, formula)
             return changed
 
         self.shape.look.close_strip()
         self.session.edit(change, "sizes as they were looked at")
 
-    def _differs(self, name: str, value: float) -> bool:
-        return abs(self.session.table.cells[name].wanted.value - float(value)) > 1e-9
+
+def _differ(cell: Cell, value: float) -> bool:
+    return abs(cell.wanted.value - float(value)) > 1e-9

@@ -106,9 +106,12 @@ class Header(QWidget):
                 else f"Nothing to {arrow.accessibleName()}",
             )
 
-    def show_verdict(self, holding: int, of: int, are_all: bool = True) -> None:
+    def show_verdict(
+        self, holding: int, of: int, are_all: bool = True, is_part: bool = False
+    ) -> None:
         """How many checks hold; of none, as long as there is no part, it says so. Until they
-        ``are_all`` there, it holds so far."""
+        ``are_all`` there, it holds so far; where only a part of the steps is built, up to
+        here."""
         if not of:
             self.verdict.setText("nothing to check yet")
             restyle(self.verdict, holds="")
@@ -116,5 +119,5 @@ class Header(QWidget):
         everything = holding == of
         more = "" if are_all else " so far"
         words = f"all {of} hold" if everything else f"{holding} of {of} hold"
-        self.verdict.setText(words + more)
+        self.verdict.setText(words + (" up to here" if is_part else more))
         restyle(self.verdict, holds="true" if everything else "false")

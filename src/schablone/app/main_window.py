@@ -223,10 +223,12 @@ class MainWindow(QMainWindow):
         files.publishing.connect(lambda on: self.publish.show_writing(on))
         files.sizes_read.connect(shape.sizes.take_sizes)
         self.part.told.connect(
-            lambda report: self.foot.show_figures(report["parts"], report["things"])
+            lambda report: None if shape.is_looking else self._show_figures(report)
         )
         self.part.checked.connect(self._show_verdict)
         self.part.drawn.connect(partial(self._later.start, _LATER))
+        shape.other_seen.connect(self._show_figures)
+        shape.as_is_seen.connect(lambda: self._show_figures(self.part.report))
         self.rail.chosen.connect(self.go)
         self.header.publish_wanted.connect(partial(self.go, "publish"))
         self.header.verdict_wanted.connect(partial(self.go, "prove"))
@@ -255,7 +257,11 @@ class MainWindow(QMainWindow):
             )
 
     def go(self, place: str) -> None:
-        """Show one of the places."""
+        """Show one of the places. What is proved and published is the whole design, whatever step
+        was worked at."""
+        if place in ("prove", "publish") and self.session.until:
+            self.session.work_at("")
+            self.session.said.emit("All steps are built again: this is about the whole design.")
         self.stack.setCurrentWidget(getattr(self, place))
         self.rail.show_place(place)
 
@@ -293,11 +299,18 @@ class MainWindow(QMainWindow):
 
     def _show_verdict(self, findings: list[talk.FindingReport], are_all: bool) -> None:
         holding = sum(finding["holds"] for finding in findings)
-        self.header.show_verdict(holding, len(findings), are_all)
+        is_part = bool(self.session.until)
+        self.header.show_verdict(holding, len(findings), are_all, is_part)
+
+    def _show_figures(self, report: talk.Report | None) -> None:
+        """Those of what is seen; where there are none of that, those that there are."""
+        if report is not None:
+            self.foot.show_figures(report["parts"], report["things"])
 
     def _look_at_spot(self, words: str, at: Sequence[float]) -> None:
         """Go to the part and say something at a point of it, seen through what is made."""
         self.go("shape")
+        self.shape.see_as_it_is()
         self.shape.bar.together()
         self.shape.figures.say_at(words, (at[0], at[1], at[2]))
 

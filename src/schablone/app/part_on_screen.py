@@ -45,6 +45,8 @@ class PartOnScreen(QObject):
         self.known: dict[str, ShownPart] = {}
         self.earlier = Earlier()
         self._looked: list[talk.FindingReport] = []
+        #: Why there is no part as it is asked for; none where there is.
+        self._not_built: list[talk.FindingReport] = []
         self._near: list[talk.NearReport] = []
         self._ways: list[str] = []
         self._is_read_off = True
@@ -71,7 +73,7 @@ class PartOnScreen(QObject):
         self.known = {}
         self.earlier = Earlier()
         self._tell_near([])
-        self._looked = []
+        self._looked, self._not_built = [], []
         self._asked = None
         self.shape.forget_parts()
 
@@ -111,6 +113,7 @@ class PartOnScreen(QObject):
         """Give up the rebuild at work."""
         self.worker.cancel()
         self._asked = None
+        self._tell_not_built("It was given up.", "The next change builds it again.")
         self.shape.show_trouble(
             "The rebuild was given up. This is the last good part; the next change builds again."
         )
@@ -148,6 +151,7 @@ class PartOnScreen(QObject):
         self._is_looked_at = False
         self.session.take_measured(report["measured"])
         self._is_read_off = False
+        self._not_built = []
         problems = [Problem.model_validate(problem) for problem in report["problems"]]
         self.shape.show_states(report["steps"], problems)
         self._tell_checks()
@@ -163,6 +167,11 @@ class PartOnScreen(QObject):
         self.drawn.emit()
 
     def _refused(self, problems: list[Problem]) -> None:
+        what = next((problem for problem in problems if problem.severity == "error"), None)
+        if what is None:
+            self._tell_not_built("It could not be built.", "")
+        else:
+            self._tell_not_built(what.what, what.hint)
         self._show_why(problems)
         self.drawn.emit()
 
@@ -175,6 +184,18 @@ class PartOnScreen(QObject):
         if not self._is_read_off:  # the worker ended at it: of what sizes are measures is not known
             self._is_read_off = True
             self.session.take_measures(Measures())
+        self._tell_checks()
+
+    def _tell_not_built(self, why: str, hint: str) -> None:
+        """What was checked and measured was another part than the one that is asked for."""
+        finding = talk.FindingReport(
+            name="The part can be built as it is now", holds=False, why=why, hint=hint,
+            own=False, area="design", place="",
+        )  # fmt: skip
+        self._not_built = [finding]
+        self._is_read_off = True
+        self.session.take_measures(Measures())
+        self._tell_near([])
         self._tell_checks()
 
     def _tell_near(self, pairs: list[talk.NearReport]) -> None:
@@ -195,6 +216,9 @@ class PartOnScreen(QObject):
     def _tell_checks(self) -> None:
         """The checks of the report, with those that looked at the whole shape last until the fresh
         ones are there."""
+        if self._not_built:
+            self.checked.emit(self._not_built, True)
+            return
         if self.report is None or not self.report["parts"]:
             self.checked.emit([], True)  # of nothing everything holds and nothing does
             return
@@ -224,7 +248,8 @@ class PartOnScreen(QObject):
         }
         self.shape.figures.show(report["anchors"], notes)
         self.shape.show_drawings(report["drawings"], list(parts.values()))
-        if not same or self.shape.view.given != list(parts.values()):
+        is_seen = same and self.shape.view.given == list(parts.values())
+        if not is_seen and not self.shape.is_looking:
             self.shape.show_parts(list(parts.values()), report["lens"])
             self.shape.view.glow(moved)
         titles = {told["name"]: told["title"] for told in report["parts"]}

@@ -53,6 +53,7 @@ class ProverClient(QObject):
         super().__init__(parent)
         self.is_running = self.is_paused = False
         self._task: Wish | None = None
+        self._takes = 0
         self._ends = 0
         self._lines = Lines()
         self._process = QProcess(self)
@@ -66,7 +67,8 @@ class ProverClient(QObject):
 
     def take(self, design: Design, process: Process, known: Sequence[Process], builds: int) -> None:
         """Take up a design; what was at work for another is given up."""
-        self._task = Wish(task=_task(design, process, known), builds=builds)
+        self._takes += 1
+        self._task = Wish(task=_task(design, process, known), of=self._takes, builds=builds)
         self.is_running = self.is_paused = False
         self._ends = 0
         if self._process.state() == QProcess.ProcessState.NotRunning:
@@ -117,7 +119,9 @@ class ProverClient(QObject):
     def _read(self) -> None:
         for told in self._lines.feed(bytes(self._process.readAllStandardOutput().data())):
             news = News.model_validate(told)
-            if news.done is not None:
+            if self._task is None or news.of != self._task.of:
+                continue  # of a design that was taken up before
+            if news.done is not None or news.wrong is not None:
                 self.is_running = False
                 self._ends = 0
             for signal, what in (

@@ -51,7 +51,11 @@ class Questions(QObject):
         shape.bar.off_wanted.connect(self.ask_off)
         shape.blank.bend_wanted.connect(self.bend_to)
         shape.steps.pointed.connect(self._rest_on)
-        shape.strip.looked_at.connect(lambda parts: shape.show_parts(parts, session.lens))
+        shape.strip.looked_at.connect(
+            lambda card: shape.show_other(card.parts, session.lens, card.report)
+        )
+        shape.other_seen.connect(self._other_seen)
+        shape.as_is_seen.connect(self.ask_off)
         shape.strip.closed.connect(self._show_known)
         session.changed.connect(shape.strip.close_strip)
         session.changed.connect(self.glance.hide)
@@ -80,7 +84,7 @@ class Questions(QObject):
             elif isinstance(answer, talk.BentTo) and self.shape.blank.bent.value() < 100:
                 told = answer.report["parts"]
                 parts = [part_from(one, arrays, number) for number, one in enumerate(told)]
-                self.shape.show_parts(parts, self.session.lens)
+                self.shape.show_other(parts, self.session.lens)
 
         self._bending = self._ask("bend_to", repr(share), answered)
 
@@ -102,6 +106,12 @@ class Questions(QObject):
             self.session.said.emit(f"Looking what follows {say_name(name)} …")
             self._ask("follow", name, lambda found, _: self.shape.show_follows(found))
 
+    def _other_seen(self, _: object) -> None:
+        """What is measured, and how far faces are off, is so on the part as it is only."""
+        self.stop_measuring()
+        self.worker.forget(self._off)
+        self.shape.view.show_off({})
+
     def _ask(self, what: str, about: str, answered: Any) -> int:
         session = self.session
         return self.worker.ask(what, about, session.design, session.lens, session.process, answered)
@@ -112,6 +122,7 @@ class Questions(QObject):
         if not name:
             return
         self.worker.forget(self._trying)
+        self.shape.see_as_it_is()
         strip = self.shape.strip
         strip.begin(name)
 
@@ -136,6 +147,7 @@ class Questions(QObject):
         self.place_wanted.emit("shape")
         self.shape.stop_drawing()
         self.shape.stop_picking()
+        self.shape.see_as_it_is()
         self.gauge.picked, self.gauge.reading, self.gauge.ends = [], "", None
         view.use_tool(self.gauge)
         view.setFocus()
@@ -193,7 +205,7 @@ class Questions(QObject):
         """The map of deviations, where it is wanted and the lens is *Expected*; else none."""
         self.worker.forget(self._off)  # the map of another part, or of one that nobody asks for
         wanted = self.shape.bar.off.isChecked() and self.session.lens == "expected"
-        if not wanted:
+        if not wanted or self.shape.sees_other:
             self.shape.view.show_off({})
             return
         self._off = self._ask(

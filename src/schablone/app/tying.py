@@ -156,7 +156,7 @@ class Tying(QObject):
         if self._beat >= _SWINGS * len(self._frames):
             self._stop_swing()
             return
-        self.shape.show_parts(self._frames[self._beat % len(self._frames)], self.session.lens)
+        self.shape.show_other(self._frames[self._beat % len(self._frames)], self.session.lens)
         self._beat += 1
 
     def _stop_swing(self) -> None:

@@ -40,13 +40,14 @@ def sizes(options: argparse.Namespace) -> int:
         lens: Lens = options.lens or "wanted"
         view = design.seen(lens, process, known)
         measured: dict[str, float] = {}
-        measures = Measures()
+        measures, faults = Measures(), list[Problem]()
         # What a machine does to a size follows from where the material is.
         if lens != "wanted" or any(step.on and step.measures() for step in whole(design).steps):
             from ..core.design.rebuild import rebuild
 
             built = rebuild(design, view, given=given)
             measured, measures = built.measured, measures_of(design, built)
+            faults = built.problems
         table = table_of(design, process, given, measured)
         own = {
             part: (machine, table_of(design, machine, given, measured))
@@ -62,7 +63,7 @@ def sizes(options: argparse.Namespace) -> int:
                 "formula": given.get(size.name, design.formula_of(size)),
                 "role": role_of(size, design.formula_of(size)),
             }
-        told = all_told(table.problems, design)
+        told = all_told(list(dict.fromkeys([*table.problems, *faults])), design)
         problems = [as_data(p) for p in told]
         if not options.json:
             width = max((len(name) for name in results), default=0)

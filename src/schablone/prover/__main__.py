@@ -52,7 +52,7 @@ class Direction:
         assert wish.task is not None
         self.run = RangeRun(wish.task, Crew(wish.task, wish.hands, original), wish.builds)
         self.going: Iterator[str] | None = None
-        self.at = ""
+        self.of, self.at = wish.of, ""
         self._place = self.run.mine("result")
         before, so_far = read_result(self.run.kept.get(self._place))
         allowed = self.run.allowed
@@ -67,7 +67,7 @@ class Direction:
             "before": before,
             "so_far": so_far,
         }
-        tell(News(ready=ready))
+        tell(News(of=self.of, ready=ready))
 
     @property
     def is_idle(self) -> bool:
@@ -102,11 +102,11 @@ class Direction:
                     "count": len(self.run.planned),
                     "notes": list(self.run.notes),
                 }
-                tell(News(planned=planned))
-            tell(News(at=at))
+                tell(News(of=self.of, planned=planned))
+            tell(News(of=self.of, at=at))
         if at == "done":
             self.going = None
-            tell(News(done=self.run.result()))
+            tell(News(of=self.of, done=self.run.result()))
 
     def _built(self, point: Point, outcome: Outcome) -> None:
         counted = verdict(self.run.allowed, self.run.planned, self.run.errands.seen).values()
@@ -116,7 +116,7 @@ class Direction:
             "failing": sum(failing for _, failing in counted),
             "check": outcome.failures[0].check if outcome.failures else "",
         }
-        tell(News(built=built))
+        tell(News(of=self.of, built=built))
         if done % _NOTED == 0:
             result: SoFarTold = {"done": done, "count": len(self.run.planned), "whole": False}
             self.run.kept.put(self._place, json.dumps(result))
@@ -126,7 +126,7 @@ class Direction:
         across, up = (
             list(values_along(self.run.allowed.span(name))) for name in (wish.across, wish.up)
         )
-        tell(News(map={"number": wish.number, "values": (across, up)}))
+        tell(News(of=self.of, map={"number": wish.number, "values": (across, up)}))
 
         def built(place: Place, outcome: Outcome | None) -> None:
             failures, counts = (outcome.failures, outcome.counts) if outcome else ((), {})
@@ -140,7 +140,7 @@ class Direction:
                 "counts": dict(counts),
                 "point": point_as_data(place.point) if place.point is not None else None,
             }
-            tell(News(place=told))
+            tell(News(of=self.of, place=told))
 
         places = list(map_over(self.run.sheets, wish.across, wish.up))
         for place in reversed(places):
@@ -186,6 +186,7 @@ def main() -> None:
     heard: queue.Queue[Wish | None] = queue.Queue()
     threading.Thread(target=_listen, args=(heard,), daemon=True).start()
     direction: Direction | None = None
+    of = 0
     while True:
         wish: Wish | None = Wish()
         with contextlib.suppress(queue.Empty):
@@ -194,15 +195,19 @@ def main() -> None:
             break
         try:
             if wish.task is not None:
+                of = wish.of
                 if direction is not None:
                     direction.run.close()
+                    direction = None
                 direction = Direction(wish, original)
             elif direction is not None and wish.do:
                 direction.take(wish)
             elif direction is not None:
                 direction.step()
         except SchabloneError as error:
-            tell(News(wrong=tuple(error.problems)))
+            if direction is not None:
+                direction.going = None  # it does not come to an end any more
+            tell(News(of=of, wrong=tuple(error.problems)))
     if direction is not None:
         direction.run.close()
 

@@ -40,12 +40,14 @@ class Task(BaseModel):
 
 class Wish(BaseModel):
     """What a window wants: first that a task is taken up, with at least so many builds by so many
-    hands (0: as many as there are processors); then what is to be done with it. A map is over the
-    sizes ``across`` and ``up``, and its places bear its number."""
+    hands (0: as many as there are processors); then what is to be done with it. All that is told of
+    a task bears the ``of`` that it came with. A map is over the sizes ``across`` and ``up``, and
+    its places bear its number."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
     task: Task | None = None
+    of: int = 0
     builds: int = 0
     hands: int = 0
     do: Literal["", "run", "pause", "go on", "stop", "map"] = ""
@@ -112,10 +114,11 @@ class PlaceTold(TypedDict):
 
 
 class News(BaseModel):
-    """What a window is told; one of these at a time."""
+    """What a window is told ``of`` a task; one of these at a time."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
 
+    of: int = 0
     ready: ReadyTold | None = None
     planned: PlannedTold | None = None
     built: BuiltTold | None = None

@@ -7,7 +7,7 @@ from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QShowEvent
 from PySide6.QtWidgets import QVBoxLayout, QWidget
 
-from ...core.prove.size_report import size_report
+from ...core.prove.size_report import not_known, size_report
 from ...core.prove.tolerances import DRAWS, Share, tolerance_run
 from ...core.quantity import plain
 from ...core.words import say_name
@@ -92,10 +92,15 @@ class ComesOutPage(QWidget):
             session.design, session.measures, session.process, session.table, session.machines
         )
         shares = tolerance_run(session.design, session.measures, lines)
+        untold = not_known(session.design, session.table, lines, session.process)
         clear(self.list.rows)
         self.list.setVisible(bool(shares))
         guessed = any(not share.measured for share in shares)
         self.calibrate.setVisible(guessed)
+        if untold and not shares:
+            self.title.setText("What comes out is not known")
+            self.said.setText(untold)
+            return
         if not shares:
             self.title.setText("Nothing says yet how good is good enough")
             self.said.setText(
@@ -108,6 +113,8 @@ class ComesOutPage(QWidget):
         self.title.setText(
             f"Of a hundred pieces, {count} have {worst.words} as it is meant"
             if round(worst.share, 2) < _GOOD
+            else "All that is known here comes out in 95 of 100 pieces or more"
+            if untold
             else "All that has a tolerance or a fit comes out in 95 of 100 pieces or more"
         )
         beside = (
@@ -119,7 +126,7 @@ class ComesOutPage(QWidget):
         self.said.setText(
             f"{DRAWS} pieces on {session.process.name}, each with its share of what is not known "
             "of the machine, of the day, of the single piece and of the stock."
-            f"{beside}"
+            f"{beside} {untold}".strip()
         )
         for column, head in enumerate(_HEADS):
             shown = label(head, "small")

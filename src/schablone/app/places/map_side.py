@@ -92,6 +92,7 @@ class MapSide(QWidget):
         self._other_sizes()
 
     def _other_sizes(self) -> None:
+        self._number += 1  # what is still told of the map before is not of this one
         self.map.begin(Axis("", []), Axis("", []), (0.0, 0.0))
         different = self.across.currentData() != self.up.currentData()
         self.paint.setEnabled(different)

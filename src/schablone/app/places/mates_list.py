@@ -6,7 +6,7 @@ from __future__ import annotations
 from PySide6.QtCore import Qt, Signal
 
 from ...core.prove.mates import Mate, mates_of, say_mate
-from ...core.prove.size_report import size_report
+from ...core.prove.size_report import not_known, size_report
 from ...core.quantity import plain
 from ...core.words import say_name
 from ..session import Session
@@ -48,13 +48,15 @@ class MatesList(PageList):
         for row, mate in enumerate(mates, 1):
             self._show(row, mate, say_mate(mate, titles))
         guessed = [mate for mate in mates if not mate.measured]
-        self.note.setText(
+        guess = (
             "Some figures behind these gaps were not measured on the machine: their ± is as wide "
             "as machines of the kind differ. Calibrate to narrow it."
             if guessed
             else ""
         )
-        self.note.setVisible(bool(guessed))
+        untold = not_known(session.design, session.table, lines, session.process)
+        self.note.setText(f"{guess} {untold}".strip())
+        self.note.setVisible(bool(self.note.text()))
         self.setVisible(bool(mates))
 
     def _show(self, row: int, mate: Mate, words: str) -> None:

@@ -29,7 +29,7 @@ class PartFigures(QObject):
     def __init__(self, session: Session, view: PartView, steps: StepsPanel) -> None:
         super().__init__(view)
         self.session, self.view, self.steps = session, view, steps
-        self.on = True
+        self.on, self._rests = True, False
         self.field = FieldOver(view)
         self._anchors: dict[str, list[Any]] = {}
         self._notes: dict[str, tuple[Any, Any, float]] = {}
@@ -50,6 +50,9 @@ class PartFigures(QObject):
 
     def refresh(self) -> None:
         """The dimensions of the chosen step, and of the sketch that it uses."""
+        if self._rests:
+            self.view.show_figures([])
+            return
         design = self.session.design
         chosen = design.step(self.steps.chosen)
         names = (
@@ -75,6 +78,13 @@ class PartFigures(QObject):
             said = f"{say_name(name)} = {self.session.say(Quantity(length, LENGTH))}"
             figures.append(Figure(said, tuple(a), name, "", tuple(b)))
         self.view.show_figures(figures)
+
+    def rest(self, on: bool) -> None:
+        """None at all while another part is seen, which has other dimensions."""
+        if on != self._rests:
+            self._rests = on
+            self.field.close()
+            self.refresh()
 
     def toggle(self) -> None:
         """Dimensions on the part, or not."""

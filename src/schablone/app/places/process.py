@@ -22,7 +22,7 @@ from PySide6.QtWidgets import (
 from ...core.problem import SchabloneError
 from ...core.process import Process
 from ...core.process.told_apart import say_spacing, spacing, with_spacing
-from ...core.prove.size_report import size_report
+from ...core.prove.size_report import not_known, size_report
 from ...core.words import say_name
 from ..reading import read_file
 from ..saving import is_sure
@@ -94,6 +94,8 @@ class ProcessPlace(QWidget):
         layout.addWidget(self.parts)
         self.table_title = label("", "heading")
         layout.addWidget(self.table_title)
+        self.not_known = label("", "quiet", wrap=True)
+        layout.addWidget(self.not_known)
         self.table = SizesByLens()
         layout.addWidget(self.table, 1)
         session.changed.connect(self.refresh)
@@ -245,6 +247,8 @@ class ProcessPlace(QWidget):
         self.table_title.setText(
             f"Sizes on {' and '.join(p.name for p in session.machines_at_work())}"
         )
+        self.not_known.setText(not_known(session.design, session.table, lines))
+        self.not_known.setVisible(bool(self.not_known.text()))
         self.table.show_lines(lines, several=bool(session.others))
 
     def add_file(self) -> None:

@@ -111,7 +111,7 @@ class RangePage(QWidget):
 
     def _now(self) -> tuple[object, ...]:
         session = self.session
-        return session.design, session.process, self.builds.currentIndex()
+        return session.design, session.process, tuple(self.known()), self.builds.currentIndex()
 
     def take_up(self) -> None:
         """Tell the prover of the design in hand, unless it has it."""
@@ -246,18 +246,22 @@ class RangePage(QWidget):
     def _done(self, result: ResultTold) -> None:
         self._so_far = {}
         self._show_running(False)
-        self._show_result(result)
+        if self._now() == self._taken:  # else it was stopped for an edit, and is of what was before
+            self._show_result(result)
 
     def _show_result(self, result: ResultTold) -> None:
         clear(self._cards)
         self.result = result
         mine = [one for one in result["found"] if not one["elsewhere"]]
+        here = self.session.process.name if len(mine) < len(result["found"]) else ""
         done, whole = result["done"], result["whole"]
         so_far = "" if whole else f" of {result['count']}"
         if mine:
             many = f"{number_word(len(mine))} thing{'s' if len(mine) != 1 else ''}"
             breaks = "break" if len(mine) != 1 else "breaks"
             self.title.setText(f"{many.capitalize()} {breaks} within its range")
+        elif whole and here:
+            self.title.setText(f"On {here} it holds over its whole range, on others it does not")
         elif whole:
             self.title.setText(f"It holds over its whole range: {done} builds")
         else:
@@ -299,5 +303,6 @@ class RangePage(QWidget):
 
     def _wrong(self, problems: Sequence[Problem]) -> None:
         self._show_running(False)
+        self.result = None
         self.title.setText("It cannot be proved")
         self.said.setText(" ".join(f"{one.what} {one.hint}".strip() for one in problems))

@@ -15,7 +15,7 @@ from ...core.problem import SchabloneError
 from ...core.prove.finding import Finding
 from ...core.prove.loose import loose_numbers
 from ...core.prove.ranges.told import ResultTold
-from ...core.prove.size_report import size_report
+from ...core.prove.size_report import not_known, size_report
 from ...core.prove.tolerances import tolerance_run
 from ...core.publish.review import review_text
 from ..session import Session
@@ -61,13 +61,13 @@ class ReviewPage(QWidget):
 
     def showEvent(self, event: QShowEvent) -> None:
         super().showEvent(event)
-        self.shown.emit()
         self.refresh()
 
     def refresh(self, *_: object) -> None:
         """Write the page as all is now."""
         if not self.isVisible():
             return
+        self.shown.emit()  # what is said of the whole range is of the design as it is by now
         session = self.session
         design, table = session.design, session.table
         lines = size_report(design, session.measures, session.process, table, session.machines)
@@ -75,6 +75,7 @@ class ReviewPage(QWidget):
         text = review_text(
             design, session.process, table, self.findings(), self.ranged(),
             loose_numbers(design, table), shares,
+            not_known(design, table, lines, session.process),
         )  # fmt: skip
         self.page.show_markdown(text, f"Review of {design.name}", self._picture())
 

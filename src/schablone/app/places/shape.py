@@ -46,9 +46,13 @@ if TYPE_CHECKING:
 
 
 class ShapePlace(QWidget):
-    """The place where a design is made. ``pointing`` says what the pointer is on."""
+    """The place where a design is made. ``pointing`` says what the pointer is on; ``other_seen``
+    that another part than that of the design as it is is seen, with its report where there is one;
+    ``as_is_seen`` that it is over."""
 
     pointing = Signal(str)
+    other_seen = Signal(object)
+    as_is_seen = Signal()
     cancel_wanted = Signal()
     follow_wanted = Signal()
     try_wanted = Signal()
@@ -63,6 +67,7 @@ class ShapePlace(QWidget):
         self.session = session
         self._drawings: dict[str, talk.DrawingReport] = {}
         self._parts: list[Any] = []
+        self._is_other, self._trouble = False, ""
         self.sizes, self.steps, self.view = SizesPanel(session), StepsPanel(session), PartView()
         self.ties = TiesPanel(session)
         self.bar = LookBar(session, self.view)
@@ -194,20 +199,61 @@ class ShapePlace(QWidget):
 
     def forget_parts(self) -> None:
         """Another design comes: there is no part before its own."""
+        self._trouble = ""
         self.view.before = []
         self.show_blanks([])
         self.view.fit_next()
 
     def show_parts(self, parts: list[ShownPart], lens: Lens) -> None:
+        """The parts of the design as it is, or the last good ones."""
         self.view.show_parts(parts, lens)
+        if self._is_other:
+            self._is_other = False
+            self.figures.rest(False)
+            self._show_sketches()
+            if self._trouble:
+                self.show_trouble(self._trouble)
+            self.as_is_seen.emit()
+
+    def show_other(
+        self, parts: list[ShownPart], lens: Lens, report: talk.Report | None = None
+    ) -> None:
+        """Other parts: at other sizes, or on their way to folded. What is said of those of the
+        design as it is would be wrong of them, and waits until they are seen again."""
+        self._is_other = True
+        self.figures.rest(True)
+        self.view.show_sketches([])
+        self.view.set_grey(False)
+        if self._trouble:
+            self.notice.hide()
+        self.other_seen.emit(report)
+        self.view.show_parts(parts, lens)
+
+    @property
+    def sees_other(self) -> bool:
+        """Whether another part is seen than that of the design as it is."""
+        return self._is_other
+
+    @property
+    def is_looking(self) -> bool:
+        """Whether that is so until a strip below it is closed."""
+        return self._is_other and not (self.look.isHidden() and self.strip.isHidden())
+
+    def see_as_it_is(self) -> None:
+        """The parts of the design as it is, where others are seen."""
+        for strip in (self.look, self.strip):
+            strip.close_strip()
+        self.blank.bent.setValue(self.blank.bent.maximum())
 
     def show_good(self) -> None:
         """What is on the screen is the part as the design has it."""
+        self._trouble = ""
         self.view.set_grey(False)
         self.notice.hide()
 
     def show_trouble(self, text: str) -> None:
         """What is on the screen is the last good part, and why."""
+        self._trouble = text
         self.view.set_grey(True)
         self.notice.show_trouble(text)
 
@@ -307,7 +353,9 @@ class ShapePlace(QWidget):
 
     def _show_sketches(self) -> None:
         """Sketches that no step uses yet, and those of the chosen step, which may be a
-        stencil's."""
+        stencil's. None where another part is seen: they do not lie on that."""
+        if self._is_other:
+            return
         steps = [step for step in self.session.design.steps if step.on]
         used = {name for step in steps if step.kind != "sketch" for name in step.needs()}
         chosen = self.session.design.step(self.chosen_step)

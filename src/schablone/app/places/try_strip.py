@@ -34,7 +34,7 @@ class TryCard(QFrame):
         self.setObjectName("card")
         self.setMinimumWidth(100)
         self.parts, self.formula, self.why = parts, answer.formula, answer.why
-        report = answer.report
+        self.report = report = answer.report
         value = Quantity(answer.value[0], Kind(*answer.value[1]))
         said = session.say(value)
         layout = QVBoxLayout(self)
@@ -92,9 +92,10 @@ class TryCard(QFrame):
 
 
 class TryStrip(QFrame):
-    """``looked_at`` gives parts to show large; ``closed`` asks for the part of the design again."""
+    """``looked_at`` gives the card whose parts are to be shown large; ``closed`` asks for the part
+    of the design again."""
 
-    looked_at = Signal(list)
+    looked_at = Signal(object)
     closed = Signal()
 
     def __init__(self, session: Session) -> None:
@@ -164,7 +165,7 @@ class TryStrip(QFrame):
         for other in self.cards:
             restyle(other, chosen=other is card)
         if card.parts:
-            self.looked_at.emit(card.parts)
+            self.looked_at.emit(card)
 
     def _keep(self, formula: str) -> None:
         size = self.size_name

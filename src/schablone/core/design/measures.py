@@ -14,9 +14,9 @@ from dataclasses import asdict, dataclass, field, replace
 from typing import Any
 
 from ..formula import FormulaError, names_in, parse
-from ..formula.functions import FIT_FUNCTIONS, PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
+from ..formula.functions import PROCESS_FUNCTIONS, STRAIGHT_FUNCTIONS
 from ..formula.rewrite import walk
-from ..formula.tree import Call, Name, Node, Output, children
+from ..formula.tree import Call, Name, Node, Output
 from ..formula.value_table import ValueTable
 from ..kernel.flat import plate_of
 from ..kernel.frame import GROUND, Frame, Vector
@@ -32,6 +32,7 @@ from ..steps.repeating import Repeats
 from ..steps.sketch import Sketch
 from ..steps.workshop import StepError, Workshop
 from .built import Rebuilt
+from .flowing import flows_into, into_unbuilt, is_built, is_waited_with, spread, trees_of
 from .model import Design
 from .opened import opened
 from .treat import cuts
@@ -126,13 +127,14 @@ class _Use:
 
 
 def measures_of(design: Design, built: Rebuilt) -> Measures:
-    """What each size measures, as the part came out."""
+    """What each size measures, as the part came out. A length that only steps use which are not
+    built is left out: nobody knows yet."""
     design = opened(design)
-    trees = _trees(design)
+    trees = trees_of(design)
     uses = list(_uses(design, built))
-    flows = [(use, name) for use in uses for name in _flows(use.tree)]
-    through = _spread(trees, [(name, axis) for use, name in flows for axis in use.correction.axes])
-    parts = _spread(
+    flows = [(use, name) for use in uses for name in flows_into(use.tree)]
+    through = spread(trees, [(name, axis) for use, name in flows for axis in use.correction.axes])
+    parts = spread(
         trees, [(name, part) for use, name in flows for part in design.parts_of(use.step)]
     )
     outputs = {
@@ -141,14 +143,18 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
         for output, axis in step.works_out_along().items()
         for up in _ups(design, built, step)[:1]
     }
+    open_ = spread(trees, list(into_unbuilt(design, built)))
     by_size: dict[str, tuple[PartMeasure, ...]] = {}
     for name, tree in trees.items():
         mine = frozenset(parts.get(name, ()))
         measures = _direct(design, [use for use, one in flows if one == name], name, built.table)
+        waits = name in open_ or not open_.keys().isdisjoint(flows_into(tree))
+        if not measures and waits and _is_length(name, built.table):
+            continue
         if not measures:
             axes = through.get(name, set())
             if not axes:
-                axes = {axis for below in _flows(tree) for axis in through.get(below, set())}
+                axes = {axis for below in flows_into(tree) for axis in through.get(below, set())}
                 axes |= {
                     outputs[n.name]
                     for n, _ in walk(tree)
@@ -157,6 +163,10 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
             measures = [PartMeasure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
         by_size[name] = _distinct(measures)
     return Measures(by_size, _sheets(built))
+
+
+def _is_length(name: str, table: ValueTable) -> bool:
+    return name in table.cells and table.cells[name].wanted.kind == LENGTH
 
 
 def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> list[PartMeasure]:
@@ -199,9 +209,10 @@ def _by_function(tree: Node, correction: Correction) -> Correction:
 def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
     """Every length of the steps that are built."""
     for step in design.steps:
-        if not _is_built(built, step):
+        if not is_built(built, step):
             continue
         read = _read_off(design, built, step) if isinstance(step, Sketch) else {}
+        waits = is_waited_with(design, built, step)
         feature = built.features.get(step.name)
         frame = (
             built.drawings[step.name].frame
@@ -226,10 +237,10 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
                     gains = _own_gains(slot, lying)
                     placed = not slot.side and slot.along != "normal"
                     yield _Use(step, slot, tree, Correction(axes, gains), placed)
-                elif slot.path not in read:
+                elif slot.path not in read and not waits:
                     yield _Use(step, slot, tree, Correction(axes), True)
                 else:
-                    for gains in read[slot.path]:
+                    for gains in read.get(slot.path, ()):
                         yield _Use(step, slot, tree, Correction(axes, gains))
 
 
@@ -237,11 +248,6 @@ def _ups(design: Design, built: Rebuilt, step: Step) -> list[int]:
     """The axes that stand upright while parts are made of which a step is."""
     ups = {built.view_of(part).up for part in design.parts_of(step)}
     return sorted(ups) or [built.view.up]
-
-
-def _is_built(built: Rebuilt, step: Step) -> bool:
-    state = built.steps.get(step.name)
-    return step.on and state is not None and state.state in ("built", "carried")
 
 
 def _is_bored_lying(slot: Slot, up: int) -> bool:
@@ -266,7 +272,7 @@ def _read_off(design: Design, built: Rebuilt, sketch: Sketch) -> dict[str, list[
         return by_name
     gauges = gauges_of(sketch, drawing)
     for user in design.steps:
-        if sketch.name not in user.needs() or not _is_built(built, user):
+        if sketch.name not in user.needs() or not is_built(built, user):
             continue
         plain = _outlines(user, built, sketch.name, neutral())
         if not plain:
@@ -396,40 +402,6 @@ def _in_proportion(use: _Use, name: str, table: ValueTable) -> bool:
     except FormulaError:
         return False
     return value != 0 and one != 0 and abs(two - 2 * one) <= 1e-9 * abs(one)
-
-
-def _flows(node: Node) -> set[str]:
-    """Names whose length becomes part of the formula's length: not the mate of a fit."""
-    if isinstance(node, Call) and node.function in FIT_FUNCTIONS:
-        return set()
-    flows = {node.name} if isinstance(node, (Name, Output)) else set()
-    for child in children(node):
-        flows |= _flows(child)
-    return flows
-
-
-def _trees(design: Design) -> dict[str, Node]:
-    trees: dict[str, Node] = {}
-    for size in design.sizes:
-        try:
-            trees[size.name] = parse(size.formula)
-        except FormulaError:
-            continue
-    return trees
-
-
-def _spread(trees: dict[str, Node], pending: list[tuple[str, str]]) -> dict[str, set[str]]:
-    """Axes (or parts) of every size from the formulas that it is part of, over any number of
-    steps."""
-    axes: dict[str, set[str]] = {}
-    while pending:
-        name, axis = pending.pop()
-        if not axis or axis in axes.setdefault(name, set()):
-            continue
-        axes[name].add(axis)
-        if name in trees:
-            pending += [(below, axis) for below in _flows(trees[name])]
-    return axes
 
 
 def _sheets(built: Rebuilt) -> dict[str, tuple[str, float]]:

@@ -4,6 +4,7 @@ is."""
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from ..design.lens_table import LensRow, Machines, cut_sheet, lens_table
@@ -14,11 +15,14 @@ from ..process.known import NoiseKind, Spread
 from ..process.model import Process
 from ..process.sure import HOLDS_95, Sure, sure_of
 from ..quantity import plain
+from ..words import listed
 from .bent_sizes import bent_sure
 from .meant import Meant, meant_of
 
 #: An expected size this near to the wanted one, mm, is as wanted.
 _SAME = 5e-5
+#: So many sizes of which nothing is known are named.
+_NAMED = 8
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +78,27 @@ def size_report(
         else:
             lines.append(replace(_judged(row, bent[1], meant), bent=bent[0]))
     return lines
+
+
+def not_known(
+    design: Design, table: ValueTable, lines: Sequence[SizeLine], process: Process | None = None
+) -> str:
+    """The sizes that have a value and no line, since what they measure is not known, in a sentence;
+    with a process only those that are meant to be something. Empty where there are none."""
+    known = {line.row.name for line in lines}
+    names = [
+        size.name
+        for size in design.sizes
+        if size.name in table.cells
+        and size.name not in known
+        and (process is None or meant_of(size, design.formula_of(size), process, table) is not None)
+    ]
+    if not names:
+        return ""
+    more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
+    named = f"{', '.join(names[:_NAMED])}{more}" if more else listed(names)
+    them = "them" if len(names) > 1 else "it"
+    return f"Not known as long as steps that use {them} are not built: {named}."
 
 
 def _line(

@@ -105,8 +105,10 @@ def review_text(
     ranged: ResultTold | None,
     loose: Sequence[Loose],
     shares: Sequence[Share],
+    untold: str = "",
 ) -> Marked:
-    """The whole page in Markdown; see :func:`open_points`."""
+    """The whole page in Markdown; see :func:`open_points`. ``untold`` says what is not known of
+    what comes out."""
     publish = design.publish
     still = open_points(design, findings, ranged, loose, shares)
     offers = [_offered(design, one.size, one.label, one.help, table) for one in publish.adjust]
@@ -122,7 +124,7 @@ def review_text(
             *_section("Over its whole range"),
             *_ranged_lines(ranged),
             *_section("What comes out"),
-            *([_share(one) for one in shares] or [Marked("No size has a tolerance or a fit.")]),
+            *_comes_out(shares, untold),
             *_section("What others may adjust"),
             *(offers or [Marked("Nothing yet.")]),
             Marked(""),
@@ -142,6 +144,13 @@ def _section(title: str) -> list[Marked]:
 def _checked(finding: Finding) -> Marked:
     how = Marked("holds") if finding.holds else Marked("**does not hold**")
     return marked("- {}: {} ({})", how, finding.name, finding.why)
+
+
+def _comes_out(shares: Sequence[Share], untold: str) -> list[Marked]:
+    told = [_share(one) for one in shares]
+    if untold:
+        return [*told, Marked(""), as_typed(untold)]
+    return told or [Marked("No size has a tolerance or a fit.")]
 
 
 def _share(one: Share) -> Marked:
