@@ -454,6 +454,11 @@ def test_a_measure_is_one_on_the_machine_of_its_part_only() -> None:
     assert sorted(
         (row.process.name, row.measure.correction.side, round(row.sent.value, 6)) for row in rows
     ) == [("L", "outside", 6.3), ("P", "inside", 6.0)]
+    # Both are seen, not the first alone.
+    shown = seen_through(
+        design, measures_of(design, built), built.view, built.table, machines_of(built)
+    )
+    assert sorted(round(value.value, 6) for value in shown["pin"]) == [6.0, 6.3]
 
 
 @pytest.mark.parametrize(("left", "gain"), [("-wide/2", 0.1), ("-20 mm", None)])

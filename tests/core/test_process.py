@@ -64,12 +64,12 @@ def test_the_table_agrees_with_the_part(slide: Design, amsel: Process, build) ->
         shown = seen_through(slide, measures_of(slide, built), built.view, built.table)
         low, high = built.bodies["slide"].figures().bounds
         for axis, name in enumerate(("width", "height", "board")):
-            assert high[axis] - low[axis] == pytest.approx(shown[name].value, abs=1e-9)
+            assert high[axis] - low[axis] == pytest.approx(shown[name][0].value, abs=1e-9)
         bores = [
             hole for hole in built.bodies["slide"].prisms[0].region.holes if hole.bounds()[1] > 0
         ]
         x0, _, x1, _ = bores[0].bounds()
-        assert x1 - x0 == pytest.approx(shown["dowel_hole"].value, abs=1e-9)
+        assert x1 - x0 == pytest.approx(shown["dowel_hole"][0].value, abs=1e-9)
 
 
 def test_axes_follow_the_plane_that_a_sketch_lies_on() -> None:

@@ -4,6 +4,7 @@ and classes."""
 from __future__ import annotations
 
 import math
+import re
 
 import pytest
 
@@ -15,7 +16,7 @@ from schablone.core.design.rebuild import Memory, rebuild
 from schablone.core.formula.errors import FormulaError
 from schablone.core.process import LensView, Process, shipped_processes
 from schablone.core.process.known import Known, Material
-from schablone.core.prove.size_report import SizeLine, size_report
+from schablone.core.prove.size_report import SizeLine, not_known, size_report
 from tests.conftest import DEMOS, TOP, of_kind, plate
 
 STUFF = Material(name="stuff", density=1.0)
@@ -239,9 +240,31 @@ def test_every_demo_has_a_report_on_every_machine(demo):
         wanted = rebuild(design, LensView("wanted", machine), memory)
         table = table_of(design, machine, None, wanted.measured)
         lines = lines_of(design, machine, memory)
-        assert {line.row.name for line in lines} == set(table.cells) & {
-            size.name for size in design.sizes
-        }
+        told = {line.row.name for line in lines}
+        untold = not_known(design, measures_of(design, wanted), table, lines)
+        # Every size has a line, or it is said why it has none.
+        for name in set(table.cells) & {size.name for size in design.sizes}:
+            assert (name in told) != (re.search(rf"\b{name}\b", untold) is not None), name
+
+
+def test_what_a_printer_makes_of_a_radius_is_not_said_to_be_what_is_wanted():
+    """It shrinks with all else: nobody works out by how much, so that no figure is shown."""
+    edges = [{"how": "around", "of": ["plate/end"]}]
+    steps = [of_kind("fillet", "round", radius="corner", edges=edges)]
+    design = plate(*steps, sizes={"corner": "1 mm", "half": "corner/2", "aside": "7 mm"})
+    machine = printer(shrinkage_xy=1.0)
+    built = rebuild(design, LensView("wanted", machine))
+    assert built.whole
+    measures = measures_of(design, built)
+    lines = size_report(design, measures, machine, built.table)
+    assert [(line.row.name, line.verdict) for line in lines] == [
+        ("aside", "not made by the machine")
+    ]
+    said = not_known(design, measures, built.table, lines)
+    assert said == "What the machine makes of it is not worked out: corner and half."
+    # To a laser it is what it is.
+    names = [line.row.name for line in size_report(design, measures, laser(), built.table)]
+    assert names == ["corner", "half", "aside"]
 
 
 def test_a_tolerance_belongs_to_the_size_and_follows_other_names():

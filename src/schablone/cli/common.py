@@ -20,6 +20,7 @@ from ..reader import read
 
 if TYPE_CHECKING:
     from ..core.design import Design
+    from ..core.quantity import Quantity
 
 FINE, PROBLEMS, WRONG_USE = 0, 1, 2
 
@@ -146,6 +147,16 @@ def value_of(value: float, kind: str) -> float | bool | int:
     if kind == "truth":
         return bool(value)
     return int(value) if kind == "count" and value == int(value) and abs(value) < 1e15 else value
+
+
+def values_said(values: Sequence[Quantity]) -> dict[str, object]:
+    """The values of a size as plain data: the first, and where it is a measure in several ways all
+    of them."""
+    if not values:
+        return {"value": None, "kind": None}
+    kind = values[0].kind.label
+    said = [value_of(one.value, kind) for one in values]
+    return {"value": said[0], "kind": kind, **({"values": said} if len(said) > 1 else {})}
 
 
 def as_data(problem: Problem) -> dict[str, object]:

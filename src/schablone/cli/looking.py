@@ -26,7 +26,7 @@ from .common import (
     opened,
     print_json,
     print_problems,
-    value_of,
+    values_said,
 )
 
 
@@ -56,10 +56,8 @@ def sizes(options: argparse.Namespace) -> int:
         shown = seen_through(design, measures, view, table, own)
         results = {}
         for size in design.sizes:
-            quantity = shown.get(size.name)
             results[size.name] = {
-                "value": value_of(quantity.value, quantity.kind.label) if quantity else None,
-                "kind": quantity.kind.label if quantity else None,
+                **values_said(shown.get(size.name, ())),
                 "formula": given.get(size.name, design.formula_of(size)),
                 "role": role_of(size, design.formula_of(size)),
             }
@@ -68,8 +66,8 @@ def sizes(options: argparse.Namespace) -> int:
         if not options.json:
             width = max((len(name) for name in results), default=0)
             for name, entry in results.items():
-                value = shown.get(name)
-                print(f"{name:<{width}}  {say(value) if value else '–':>12}  {entry['formula']}")
+                value = " / ".join(say(one) for one in shown.get(name, ())) or "–"
+                print(f"{name:<{width}}  {value:>12}  {entry['formula']}")
             print_problems(told)
         data = {"lens": lens, "process": process.name, "sizes": results, "problems": problems}
         return PROBLEMS if errors(told) else FINE, data

@@ -45,7 +45,7 @@ from .common import (
     print_json,
     print_problems,
     process_of,
-    value_of,
+    values_said,
 )
 
 #: Files that go to a machine: they hold what it is sent, unless another lens is asked for.
@@ -163,8 +163,8 @@ def _one(
                 print(f"wrote {target}, {_SAYS[mine].format(process.name)}")
     seen = built[lens]
     sizes = {
-        name: {"value": value_of(q.value, q.kind.label), "kind": q.kind.label}
-        for name, q in seen_through(
+        name: values_said(values)
+        for name, values in seen_through(
             design, measures_of(design, seen), seen.view, seen.table, machines_of(seen)
         ).items()
     }

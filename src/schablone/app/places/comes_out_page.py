@@ -92,7 +92,7 @@ class ComesOutPage(QWidget):
             session.design, session.measures, session.process, session.table, session.machines
         )
         shares = tolerance_run(session.design, session.measures, lines)
-        untold = not_known(session.design, session.table, lines, session.process)
+        untold = not_known(session.design, session.measures, session.table, lines, session.process)
         clear(self.list.rows)
         self.list.setVisible(bool(shares))
         guessed = any(not share.measured for share in shares)

@@ -54,7 +54,7 @@ class MatesList(PageList):
             if guessed
             else ""
         )
-        untold = not_known(session.design, session.table, lines, session.process)
+        untold = not_known(session.design, session.measures, session.table, lines, session.process)
         self.note.setText(f"{guess} {untold}".strip())
         self.note.setVisible(bool(self.note.text()))
         self.setVisible(bool(mates))

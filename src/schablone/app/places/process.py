@@ -247,7 +247,7 @@ class ProcessPlace(QWidget):
         self.table_title.setText(
             f"Sizes on {' and '.join(p.name for p in session.machines_at_work())}"
         )
-        self.not_known.setText(not_known(session.design, session.table, lines))
+        self.not_known.setText(not_known(session.design, session.measures, session.table, lines))
         self.not_known.setVisible(bool(self.not_known.text()))
         self.table.show_lines(lines, several=bool(session.others))
 

@@ -75,7 +75,7 @@ class ReviewPage(QWidget):
         text = review_text(
             design, session.process, table, self.findings(), self.ranged(),
             loose_numbers(design, table), shares,
-            not_known(design, table, lines, session.process),
+            not_known(design, session.measures, table, lines, session.process),
         )  # fmt: skip
         self.page.show_markdown(text, f"Review of {design.name}", self._picture())
 

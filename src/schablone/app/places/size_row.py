@@ -3,6 +3,8 @@ opened."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QEvent, QMimeData, QObject, QPointF, Qt, Signal
 from PySide6.QtGui import (
     QColor,
@@ -39,8 +41,21 @@ from ..widgets.formula_edit import FormulaEdit
 from ..widgets.typed import begins_number, typed_text
 from .size_details import SizeDetails
 
+#: So many values of one size are shown side by side.
+_MOST_SHOWN = 2
 #: What is carried while a size is dragged to another place.
 _MOVED = "application/x-schablone-size"
+
+
+def _joined(values: Sequence[str]) -> str:
+    """Values side by side, their unit said once: ``6.2 / 5.94 mm``."""
+    if not values:
+        return "–"
+    shown, unit = values[:_MOST_SHOWN], values[0].rpartition(" ")[2]
+    alike = all(value.endswith(f" {unit}") for value in shown)
+    words = [value.removesuffix(f" {unit}") for value in shown[:-1]] if alike else shown[:-1]
+    more = " …" if len(values) > _MOST_SHOWN else ""
+    return " / ".join([*words, shown[-1]]) + more
 
 
 class _Value(QLabel):
@@ -143,8 +158,9 @@ class SizeRow(QFrame):
     def size_(self) -> Size | None:
         return self.session.design.size(self.name)
 
-    def refresh(self, problems: list[Problem], shown: Quantity | None, explained: str) -> None:
-        """Show the state of the size; ``shown`` is its value under the lens in use."""
+    def refresh(self, problems: list[Problem], shown: Sequence[Quantity], explained: str) -> None:
+        """Show the state of the size; ``shown`` are its values under the lens in use: none as long
+        as nothing is known, several where it is a measure in several ways."""
         size = self.size_
         if size is None:
             return
@@ -154,10 +170,10 @@ class SizeRow(QFrame):
         formula = design.formula_of(size)
         self.mark.set_role(role_of(size, formula))
         self.name_label.set_whole(size.name)
-        value = say(shown, units, design.inch_fraction) if shown is not None else "–"
+        value = _joined([say(one, units, design.inch_fraction) for one in shown])
         self.value.setText(value)
         typed = TYPED.match(formula) is not None
-        obvious = typed and cell is not None and not cell.held_at and shown == cell.wanted
+        obvious = typed and cell is not None and not cell.held_at and shown == (cell.wanted,)
         self.formula.set_whole("" if obvious or self.shows == "values" else formula)
         self.value.setVisible(
             self.editor is None and (self.shows != "formulas" or not formula or obvious)
@@ -168,7 +184,9 @@ class SizeRow(QFrame):
         )
         on_hover(
             self.value,
-            "Click to type, drag to change"
+            "A measure in several ways: under Process each stands by itself"
+            if len(shown) > 1
+            else "Click to type, drag to change"
             if self.value.can_drag
             else "Click to change the formula",
         )

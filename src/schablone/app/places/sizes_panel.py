@@ -14,6 +14,7 @@ from ...core.design import edit as edits
 from ...core.design.exchange import read_sizes, write_sizes
 from ...core.design.lens_table import seen_through
 from ...core.design.model import Size
+from ...core.formula import FormulaError
 from ...core.formula.spelled import spelled
 from ...core.problem import Problem, SchabloneError
 from ...core.steps.row import Row
@@ -135,7 +136,9 @@ class SizesPanel(QWidget):
             problems.setdefault(problem.name, []).append(problem)
         for name, row in self.rows.items():
             told = self._explain(name, users.get(name, ()))
-            row.refresh(problems.get(name, []), shown.get(name), told)
+            if name not in shown and name in session.table.cells:
+                told = f"{_why_unseen(name in session.measures.of)}\n{told}".strip()
+            row.refresh(problems.get(name, []), shown.get(name, ()), told)
 
     def _some_rows(self) -> tuple[tuple[tuple[str, str], ...], int]:
         """Names and groups of the sizes that get a row, and how many more there are. Of very many
@@ -144,7 +147,7 @@ class SizesPanel(QWidget):
         more = 0
         if len(sizes) > MOST_ROWS:
             text = self.finder.text()
-            sizes = [size for size in sizes if size.name == self.chosen or _is_meant(size, text)]
+            sizes = [one for one in sizes if one.name == self.chosen or self._is_meant(one, text)]
             mine = [size for size in sizes[MOST_ROWS:] if size.name == self.chosen]
             more = max(0, len(sizes) - MOST_ROWS - len(mine))
             sizes = [*sizes[:MOST_ROWS], *mine]
@@ -201,7 +204,7 @@ class SizesPanel(QWidget):
     def _filter(self, text: str) -> None:
         known = {size.name: size for size in self.session.design.sizes}
         for name, row in self.rows.items():
-            show_if(row, name in known and _is_meant(known[name], text))
+            show_if(row, name in known and self._is_meant(known[name], text))
 
     def _look_for(self, text: str) -> None:
         if len(self.session.design.sizes) > MOST_ROWS:
@@ -322,6 +325,12 @@ class SizesPanel(QWidget):
             lines.append(f"used {times}: " + ", ".join(say_name(text) for text in used))
         return "\n".join(line for line in lines if line)
 
+    def _is_meant(self, size: Size, text: str) -> bool:
+        """Whether a size is one that is looked for."""
+        wanted = text.strip().casefold()
+        said = (size.name, self.session.design.formula_of(size), size.note)
+        return not wanted or any(wanted in part.casefold() for part in said)
+
     def _values_of(self, step: Row) -> dict[str, float]:
         values = {}
         for slot in step.slots():
@@ -331,14 +340,14 @@ class SizesPanel(QWidget):
                     .value(self.session.table.env())
                     .value
                 )
-            except Exception:
+            except FormulaError:
                 return {}
         return values
 
 
 @lru_cache(maxsize=4096)
 def _names(formula: str) -> frozenset[str]:
-    from ...core.formula import FormulaError, names_in
+    from ...core.formula import names_in
 
     try:
         return names_in(formula)
@@ -346,9 +355,7 @@ def _names(formula: str) -> frozenset[str]:
         return frozenset()
 
 
-def _is_meant(size: Size, text: str) -> bool:
-    """Whether a size is one that is looked for."""
-    wanted = text.strip().casefold()
-    return not wanted or any(
-        wanted in part.casefold() for part in (size.name, size.formula, size.note)
-    )
+def _why_unseen(is_built: bool) -> str:
+    if is_built:
+        return "What the machine makes of it is not worked out"
+    return "Not known as long as steps that use it are not built"

@@ -9,7 +9,7 @@ from ..formula import FormulaError
 from ..formula.value_table import Cell, ValueTable
 from ..process.correction import Correction
 from ..process.lens import LensView
-from ..process.model import Process
+from ..process.model import Process, neutral
 from ..quantity import LENGTH, Quantity
 from .built import Rebuilt
 from .measures import Measures, PartMeasure
@@ -66,7 +66,8 @@ def lens_table(
 
     A size along both the bed and the height shrinks by different shares; it is shown as along the
     bed. A size that is a measure in several ways (of a hole here and of a peg there), or of parts
-    made by different processes (``own``), has a row for each.
+    made by different processes (``own``), has a row for each. What a printer makes of a length that
+    is ``unclear`` nobody works out: it has none.
     """
     rows = []
     for size in design.sizes:
@@ -79,14 +80,20 @@ def lens_table(
                 if measure not in known:
                     known.append(measure)
         for machine, mine, each in by_machine.values():
-            if size.name in mine.cells:
+            known = [m for m in each if not m.unclear or not _acts_on_all(machine)]
+            if size.name in mine.cells and known:
                 rows += _different(
                     [
                         _row(design, measures, size.name, machine, mine, m)
-                        for m in _made(each, machine)
+                        for m in _made(known, machine)
                     ]
                 )
     return rows
+
+
+def _acts_on_all(machine: Process) -> bool:
+    """Whether it acts on every length: what cuts or folds acts on outlines and blanks only."""
+    return machine.family == "print" and machine != neutral()
 
 
 def _different(rows: list[LensRow]) -> list[LensRow]:
@@ -162,14 +169,18 @@ def seen_through(
     view: LensView,
     table: ValueTable,
     own: Machines | None = None,
-) -> dict[str, Quantity]:
-    """The value of every size in one view; of a size that is several measures, the first. Under
-    another lens than Wanted a size is left out as long as nothing is known of what it measures."""
+) -> dict[str, tuple[Quantity, ...]]:
+    """The values of every size in one view: one, but for a size that is several measures, such as
+    of a hole here and of a peg there, those of each. Under another lens than Wanted a size is left
+    out as long as nothing is known of what it measures."""
     if view.lens == "wanted":
         return {
-            size.name: table.cells[size.name].wanted
+            size.name: (table.cells[size.name].wanted,)
             for size in design.sizes
             if size.name in table.cells
         }
-    rows = reversed(lens_table(design, measures, view.process, table, own))
-    return {row.name: row.sent if view.lens == "sent" else row.expected for row in rows}
+    seen: dict[str, dict[float, Quantity]] = {}
+    for row in lens_table(design, measures, view.process, table, own):
+        value = row.sent if view.lens == "sent" else row.expected
+        seen.setdefault(row.name, {}).setdefault(round(value.value, 9), value)
+    return {name: tuple(values.values()) for name, values in seen.items()}

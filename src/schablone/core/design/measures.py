@@ -50,13 +50,16 @@ class PartMeasure:
 
     ``formula`` is the step's that uses it, in proportion; empty where it reaches the part through
     others only. ``parts`` are those that it is a measure of. ``thick`` says that a step raises a
-    part by it: in what is cut, the thickness of the stock.
+    part by it: in what is cut, the thickness of the stock. ``unclear`` says that it is a length of
+    the part of which nobody works out along what it lies, such as the wall of a shell, which lies
+    along all axes.
     """
 
     correction: Correction = NOT_MADE
     formula: str = ""
     parts: frozenset[str] = frozenset()
     thick: bool = False
+    unclear: bool = False
 
     @property
     def direct(self) -> bool:
@@ -83,6 +86,7 @@ class Measures:
                         "formula": one.formula,
                         "parts": sorted(one.parts),
                         "thick": one.thick,
+                        "unclear": one.unclear,
                     }
                     for one in measures
                 ]
@@ -103,6 +107,7 @@ class Measures:
                     one["formula"],
                     frozenset(one["parts"]),
                     one["thick"],
+                    one["unclear"],
                 )
                 for one in measures
             )
@@ -143,13 +148,17 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
         for output, axis in step.works_out_along().items()
         for up in _ups(design, built, step)[:1]
     }
+    vague = spread(trees, [(name, use.step.name) for use, name in flows if not use.correction.axes])
     open_ = spread(trees, list(into_unbuilt(design, built)))
     by_size: dict[str, tuple[PartMeasure, ...]] = {}
     for name, tree in trees.items():
         mine = frozenset(parts.get(name, ()))
         measures = _direct(design, [use for use, one in flows if one == name], name, built.table)
-        waits = name in open_ or not open_.keys().isdisjoint(flows_into(tree))
-        if not measures and waits and _is_length(name, built.table):
+        if through.get(name) and not any(one.correction.axes for one in measures):
+            measures = []  # it is part of lengths of which is known along what they lie
+        is_length = name in built.table.cells and built.table.cells[name].wanted.kind == LENGTH
+        near = {name, *flows_into(tree)}
+        if not measures and is_length and not open_.keys().isdisjoint(near):
             continue
         if not measures:
             axes = through.get(name, set())
@@ -161,17 +170,16 @@ def measures_of(design: Design, built: Rebuilt) -> Measures:
                     if isinstance(n, Output) and n.name in outputs
                 }
             measures = [PartMeasure(_by_function(tree, Correction(frozenset(axes))), "", mine)]
+        if is_length and not vague.keys().isdisjoint(near):
+            measures = [replace(one, unclear=not one.correction.axes) for one in measures]
         by_size[name] = _distinct(measures)
     return Measures(by_size, _sheets(built))
 
 
-def _is_length(name: str, table: ValueTable) -> bool:
-    return name in table.cells and table.cells[name].wanted.kind == LENGTH
-
-
 def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> list[PartMeasure]:
     """The measures that a size is by itself, in proportion, each of the parts of its step. Where it
-    is a measure somewhere, it is no mere place elsewhere."""
+    is a measure somewhere, it is no mere place elsewhere; and where it is known along what it lies,
+    it lies there."""
     sizes: list[PartMeasure] = []
     places: list[PartMeasure] = []
     for use in uses:
@@ -182,7 +190,7 @@ def _direct(design: Design, uses: list[_Use], name: str, table: ValueTable) -> l
             use.correction, use.slot.formula, frozenset(design.parts_of(use.step)), thick
         )
         (places if use.placed else sizes).append(direct)
-    return sizes or places
+    return [one for one in sizes if one.correction.axes] or sizes or places
 
 
 def _distinct(measures: list[PartMeasure]) -> tuple[PartMeasure, ...]:

@@ -81,24 +81,37 @@ def size_report(
 
 
 def not_known(
-    design: Design, table: ValueTable, lines: Sequence[SizeLine], process: Process | None = None
+    design: Design,
+    measures: Measures,
+    table: ValueTable,
+    lines: Sequence[SizeLine],
+    process: Process | None = None,
 ) -> str:
-    """The sizes that have a value and no line, since what they measure is not known, in a sentence;
-    with a process only those that are meant to be something. Empty where there are none."""
+    """The sizes that have a value and no line, and why, in words; with a process only those that
+    are meant to be something. Empty where there are none."""
     known = {line.row.name for line in lines}
-    names = [
+    left = [
         size.name
         for size in design.sizes
         if size.name in table.cells
         and size.name not in known
         and (process is None or meant_of(size, design.formula_of(size), process, table) is not None)
     ]
-    if not names:
-        return ""
-    more = f" and {len(names) - _NAMED} more" if len(names) > _NAMED else ""
-    named = f"{', '.join(names[:_NAMED])}{more}" if more else listed(names)
-    them = "them" if len(names) > 1 else "it"
-    return f"Not known as long as steps that use {them} are not built: {named}."
+    open_ = [name for name in left if name not in measures.of]
+    unclear = [name for name in left if name in measures.of]
+    them = "them" if len(open_) > 1 else "it"
+    said = []
+    if open_:
+        said.append(f"Not known as long as steps that use {them} are not built: {_named(open_)}.")
+    if unclear:
+        said.append(f"What the machine makes of it is not worked out: {_named(unclear)}.")
+    return " ".join(said)
+
+
+def _named(names: Sequence[str]) -> str:
+    if len(names) <= _NAMED:
+        return listed(names)
+    return f"{', '.join(names[:_NAMED])} and {len(names) - _NAMED} more"
 
 
 def _line(

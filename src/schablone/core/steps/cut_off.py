@@ -51,4 +51,4 @@ class CutOff(AlongPlane):
         def change(body: Body) -> Body:
             return cut_beyond(body, plane, name)
 
-        return Feature("add", self.part, change=change)
+        return Feature("add", self.part, change=change, frame=shop.plane(self.plane, "plane"))

@@ -60,7 +60,9 @@ class Split(AlongPlane):
         def upper(body: Body) -> Body:
             return renamed(_half(body, plane.turned_over(), here), self.name, "other")
 
-        return Feature("add", self.part, change=lower, others={self.other: upper})
+        others = {self.other: upper}
+        frame = shop.plane(self.plane, "plane")
+        return Feature("add", self.part, change=lower, others=others, frame=frame)
 
 
 def _half(body: Body, plane: Frame, name: FaceName) -> Body:
