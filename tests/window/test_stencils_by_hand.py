@@ -42,6 +42,32 @@ def from_the_shelf(maker: Maker, word: str, name: str) -> Hands:
     return hands
 
 
+def test_what_is_shown_of_the_design_follows_it(plate: Maker) -> None:
+    session = plate.window.session
+    grip, vent = (
+        next(one for one in stencils_on_the_shelf() if word in one.said.casefold())
+        for word in ("hand grip", "vent")
+    )
+    session.edit(lambda d: d.model_copy(update={"stencils": (grip,)}), "a grip")
+    shelf = from_the_shelf(plate, "hand grip", "Hand grip")
+    listed = shelf.find("stencils of the design and of the shelf", QListWidget)
+    shelf.click_at(listed.viewport(), listed.visualItemRect(listed.item(1)).center())
+    assert shelf.says("Change for …")
+    other = grip.model_copy(update={"note": "For wet hands.", "edition": "9"})
+    session.edit(lambda d: d.model_copy(update={"stencils": (other,)}), "another edition")
+    shelf.until("For wet hands.")
+    # It is changed for another, which is shown then; and taken back, that is gone.
+    shown(StencilWindow).swap_for(vent)
+    assert shelf.says(vent.said)
+    assert shelf.says("Change for …")
+    session.undo()
+    session.undo()
+    session.undo()
+    assert not session.design.stencils
+    assert not shelf.says("Change for …")
+    assert shelf.says("Put it in")
+
+
 def test_each_size_is_shown_by_what_it_changes(plate: Maker) -> None:
     shelf = from_the_shelf(plate, "hand grip", "Hand grip")
     shelf.until("Choose a size to see in the picture what it changes.")

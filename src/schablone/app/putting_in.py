@@ -33,6 +33,7 @@ class PuttingIn(QObject):
         self.place_wanted.emit("shape")
         self.shape.stop_drawing()
         self.shape.stop_picking()
+        self.shape.see_as_it_is()
         if not view.parts:
             self.session.said.emit("There is no part yet that it could be put on.")
             return

@@ -58,7 +58,7 @@ class StencilWindow(QWidget):
         layout.setSpacing(20)
         layout.addLayout(self._left())
         layout.addWidget(self._right(), 1)
-        session.changed.connect(self._list_all)
+        session.changed.connect(self._follow)
         self._list_all()
         self._choose_first()
         self.finder.setFocus()
@@ -123,6 +123,16 @@ class StencilWindow(QWidget):
         self.list.blockSignals(False)
         self.pictures.ask(shown, self._show_pictures)
 
+    def _follow(self) -> None:
+        """What is shown of the design, and of the shelf, is as it is there by now; where it is gone
+        the first is shown. One that somebody only looks for stays."""
+        at, kept = self._key(), {(group, one.name): one for group, one in self._all()}
+        self._list_all()
+        if at is not None and at not in kept:
+            self._choose_first()
+        elif at is not None and kept[at] != self.stencil:
+            self.show_stencil(kept[at])
+
     def _said_use(self, group: str, stencil: Stencil) -> str:
         if group == _IN_DESIGN:
             count = sum(s.puts_in() == stencil.name for s in self.session.design.steps)
@@ -161,6 +171,13 @@ class StencilWindow(QWidget):
             if self.list.item(row).data(Qt.ItemDataRole.UserRole):
                 self.list.setCurrentRow(row)
                 return
+
+    def _choose_in_design(self, name: str) -> None:
+        self.finder.clear()  # it may be called otherwise than what was looked for
+        for row in range(self.list.count()):
+            if self.list.item(row).data(Qt.ItemDataRole.UserRole) == (_IN_DESIGN, name):
+                self.list.setCurrentRow(row)
+                self._choose()  # its row may have been the current one
 
     def _choose(self, *_: object) -> None:
         key = self._key()
@@ -356,9 +373,11 @@ class StencilWindow(QWidget):
         if not differences(old, other):
             self._say("Both are the same.", wrong=False)
             return
+        before = {one.name for one in self.session.design.stencils} - {old.name}
         swapped, told = swap_stencil(self.session.design, old.name, other)
         self.session.edit(lambda _: swapped, f"{other.said} instead of {old.said}")
-        self.show_stencil(next(one for one in swapped.stencils if one.said == other.said))
+        fresh = (one.name for one in swapped.stencils if one.name not in before)
+        self._choose_in_design(next(fresh, other.name))
         self._say(" ".join(told), wrong=False)
 
     def _open_dialog(self) -> None:
