@@ -569,3 +569,53 @@ def test_a_solid_becomes_a_bought_part_and_a_damaged_one_is_told(qtbot, window, 
     # The window has not loaded the kernel for it: that is its readers' to do.
     assert look_at_solid.cache_info().misses > 0
     bought.close()
+
+
+def test_what_was_put_by_hand_goes_with_its_part(maker: Maker) -> None:
+    window = maker.window
+    printed = boxes().model_copy(update={"process": "Printer Zeisig · PLA"})
+    window.session.take(printed, None)
+    settle(maker.qtbot, window)
+    maker.hands.menu("Design", "To the workshop …")
+    laid = shown(LayoutWindow)
+    hands = Hands(maker.qtbot, laid)
+    hands.until("2 parts on 1 bed")
+    maker.qtbot.waitUntil(lambda: "looking" not in laid.said.text())
+    drawing = hands.find(
+        "sheets with parts. Drag a part to put it by hand, R turns it, Delete frees it."
+    )
+
+    def by_hand() -> list[str]:
+        return [drawing.stock["items"][put[0]][0] for put in drawing.stock["puts"] if put[5]]
+
+    put = next(put for put in drawing.stock["puts"] if put[0] == 1)
+    middle = drawing._seen.paths[put].boundingRect().center().toPoint()
+    hands.drag_at(drawing, middle, drawing._seen.frames[0].center().toPoint() - middle)
+    maker.qtbot.waitUntil(lambda: by_hand() == [drawing.stock["items"][1][0]])
+    (title,) = by_hand()
+    # One more of the part before it: it is the third by now.
+    first = window.session.design.parts[0].name
+    hands.retype(f"how many of {drawing.stock['items'][0][0]}", "2")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("3 parts on 1 bed")
+    maker.qtbot.waitUntil(lambda: "looking" not in laid.said.text())
+    assert by_hand() == [title]
+    # The list that is written has what is seen, also while bars are looked at.
+    hands.click("what the parts are cut or printed from")
+    hands.press(Qt.Key.Key_End)
+    hands.press(Qt.Key.Key_Return)
+    hands.until("2 × ")
+    window.session.edit(
+        lambda d: d.model_copy(
+            update={"parts": tuple(p.with_(count="5") if p.name == first else p for p in d.parts)}
+        ),
+        "five",
+    )
+    hands.until("5 × ")
+    assert [row["count"] for row in laid._listed] == [5, 1]
+    # Another design begins with nothing put by hand.
+    window.session.take(read_design(TOP / "demo" / "hive-box.schablone"), None)
+    hands.until("1 × Front")
+    assert not any(one.fixed for one in laid.asked.sheets.values())
+    assert {name for name, *_ in laid.bars.told["lengths"]} == set(laid.bars.wanted().parts)
+    laid.close()

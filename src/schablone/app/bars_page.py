@@ -127,9 +127,15 @@ class BarsPage(QWidget):
             self._good = texts
             self.asked.emit()
 
-    def know(self, parts: list[str]) -> None:
-        """The names of the parts that could be cut from bars."""
-        self._listed = parts
+    def begin_anew(self) -> None:
+        """Another design: none of its parts was left out."""
+        self._out, self._listed = set(), []
+
+    def know(self, parts: list[str]) -> bool:
+        """The names of the parts that could be cut from bars; whether they are others than
+        before."""
+        before, self._listed = self._listed, parts
+        return parts != before
 
     def show_told(self, told: talk.BarsTold) -> None:
         """Show how bars are cut."""

@@ -26,6 +26,7 @@ from ..core.quantity import plain
 from ..core.whole_files import write_whole
 from ..worker import talk
 from .bars_page import BarsPage
+from .hand_put import HandPut
 from .layout_drawing import LayoutDrawing, SheetsAround
 from .layout_parts import PartsToMake, rows_of
 from .off_cut_bar import OffCutBar
@@ -64,6 +65,11 @@ class LayoutWindow(QWidget):
         #: What was wrong with what a hand did last, by stock, and under "" with what was typed:
         #: answers to earlier questions do not wipe it away.
         self._objected: dict[str, str] = {}
+        self._hand_put = HandPut()
+        #: The parts list as it is shown; None where there is none.
+        self._listed: list[talk.ListedReport] | None = None
+        #: Where the sheets are to be written as soon as the design as it is lies on them.
+        self._waiting: Path | None = None
         self._number = 0
         self._rest = QTimer(self, singleShot=True, interval=_REST)
         self._rest.timeout.connect(lambda: self.lay())
@@ -119,9 +125,15 @@ class LayoutWindow(QWidget):
         self.pages.addWidget(self.bars)
         columns.addLayout(right, 1)
         layout.addLayout(columns, 1)
+        session.taken.connect(self._begin_anew)
         session.changed.connect(self._rest.start)
         session.changed.connect(self._say_whose)
         self.lay()
+
+    def _begin_anew(self) -> None:
+        """What was typed and put by hand was so for the parts of another design."""
+        self.asked, self._good, self._hand_put = talk.LayingOut(), {}, HandPut()
+        self.bars.begin_anew()
 
     def _say_whose(self) -> None:
         self.setWindowTitle(f"{self.session.design.name}, to the workshop")
@@ -201,19 +213,29 @@ class LayoutWindow(QWidget):
     def _take(self, answer: Any, number: int) -> None:
         if number != self._number:
             return  # something was changed meanwhile
+        self._listed = None if isinstance(answer, talk.Refused) else answer.parts
+        self.save_list.setEnabled(self._listed is not None)
         if isinstance(answer, talk.Refused):
             self.bars.refuse(answer.text)
-            self.answer = None
+            self.answer, self._waiting = None, None
             self.drawing.show_stock(None)
             self._say(answer.text, wrong=True)
             return
+        is_new = self.bars.know([part["part"] for part in answer.parts if part["made"]])
         if answer.bars is not None:
             self.parts.show_parts(answer.parts)
-            self.bars.show_told(answer.bars)
+            if is_new:
+                self.lay()  # of parts that came meanwhile nobody has asked yet
+            else:
+                self.bars.show_told(answer.bars)
+            return
+        if moved := self._hand_put.follow(answer.stocks, self.asked.sheets):
+            for name in moved:
+                self._good.pop(name, None)
+            self.lay()
             return
         answer = answer.model_copy(update={"stocks": [self._kept(one) for one in answer.stocks]})
         self.answer = answer
-        self.bars.know([part["part"] for part in answer.parts if part["made"]])
         now = self.stocks.currentText()
         names = [*(stock["stock"] for stock in answer.stocks), BARS]
         if names != [self.stocks.itemText(k) for k in range(self.stocks.count())]:
@@ -224,10 +246,8 @@ class LayoutWindow(QWidget):
             self.stocks.setCurrentIndex(names.index(now) if now in names else first)
         self.parts.show_parts(answer.parts)
         self._show_stock()
-        if answer.files:
-            many = len(answer.files)
-            folder = Path(answer.files[0]).parent
-            self._say(f"{many} file{'s' if many != 1 else ''} written to {folder}.")
+        if self._waiting is not None:
+            self.save_to(self._waiting)
 
     def _say(self, text: str, *, wrong: bool = False) -> None:
         restyle(self.said, wrong=wrong)
@@ -331,6 +351,8 @@ class LayoutWindow(QWidget):
         mine = self._mine()
         mine.size = (values[0], values[1])
         mine.gap, mine.margin, mine.fixed = values[2], values[3], []
+        if (good := self._good.get(stock["stock"])) is not None:
+            self._good[stock["stock"]] = (good[0], [])  # no hand is to blame for what comes of it
         self.lay()
 
     def _turn_grain(self) -> None:
@@ -358,11 +380,30 @@ class LayoutWindow(QWidget):
             self.save_to(Path(folder))
 
     def save_to(self, folder: Path) -> None:
-        """Write a file for each sheet and bed."""
+        """Write a file for each sheet and bed, of the design as it is."""
+        if self._rest.isActive():
+            self.lay()
+            self._waiting = folder
+            return
         self._number += 1
-        number = self._number
+        number, self._waiting = self._number, None
         asked = self.asked.model_copy(update={"folder": str(folder)})
-        self._ask(asked, lambda answer: self._take(answer, number))
+
+        def take(answer: Any) -> None:
+            self._take(answer, number)
+            if number == self._number and isinstance(answer, talk.LaidOut):
+                self._say_written(answer, folder)
+
+        self._ask(asked, take)
+
+    def _say_written(self, answer: talk.LaidOut, folder: Path) -> None:
+        """How many files were written, and of which sheets there are none."""
+        many = len(answer.files)
+        left = [f"{one['stock']}: {one['trouble']}" for one in answer.stocks if one["trouble"]]
+        said = f"{many} file{'s' if many != 1 else ''} written to {folder}."
+        if left:
+            said = f"{said if many else ''} Not written: {' '.join(left)}".strip()
+        self._say(said, wrong=bool(left))
 
     def _save_list(self) -> None:
         name = f"{self.session.design.name} parts"
@@ -372,9 +413,9 @@ class LayoutWindow(QWidget):
 
     def save_list_to(self, path: Path) -> None:
         """Write the list of parts."""
-        if self.answer is None:
+        if self._listed is None:
             return
-        rows = rows_of(self.answer.parts)
+        rows = rows_of(self._listed)
         try:
             write_whole(path, as_csv(rows).encode("utf8"))
             self._say(f"{path.name} written.")
