@@ -476,3 +476,23 @@ def test_what_cannot_be_varied_is_told() -> None:
     assert "“loose” has no lower or no upper limit" in told
     assert "“gone” is no size" in told
     assert "“wrong”" in told
+
+
+def test_where_the_kerf_is_not_known_is_told_and_is_no_fault_of_the_design() -> None:
+    """Nobody has measured the kerf of more than 4 mm, and a tenth: thicker sheets are built, and it
+    is said."""
+    laser = Process.model_validate(
+        {
+            "name": "L", "kind": "laser or knife", "material": {"name": "Birch", "density": 0.7},
+            "kerfs": [{"thickness": 3, "kerf": 0.2}, {"thickness": 4, "kerf": 0.25}],
+        }
+    )  # fmt: skip
+    design = edit.change_step(ranged({"thick": ("3 mm", "3 mm", "8 mm")}), "plate", "by", "thick")
+    going, _ = run(design, laser, builds=12)
+    result = going.result()
+    assert result["found"] == []
+    thicker = sum(point.value("thick") > 4.4 for point in going.planned)
+    assert 0 < thicker < len(going.planned)
+    (told,) = result["unsure"]
+    assert told.startswith(f"At {thicker} builds: No kerf of Birch of ")
+    assert told.endswith("is known on L: that of any material of 4 mm is taken")

@@ -177,7 +177,7 @@ def test_a_review_says_what_is_still_open() -> None:
     slide = read_design(SLIDE)
     found = [Finding("Drones can pass", False, "passage = 7 mm")]
     ranged = {
-        "whole": False, "done": 12, "count": 300, "machines": {"Printer": [12, 3]},
+        "whole": False, "done": 12, "count": 300, "machines": {"Printer": [12, 3]}, "unsure": [],
         "found": [
             {"title": "With width 40 mm", "check": "One", "why": "none", "elsewhere": False},
             {"title": "On Meise", "check": "Fits", "why": "too long", "elsewhere": True},

@@ -200,7 +200,7 @@ def test_an_edition_tells_how_it_was_proved(tmp_path: Path) -> None:
 
 def test_a_proof_says_what_breaks_as_well(whole: dict) -> None:
     result = {
-        "whole": True, "done": 40, "machines": {"P": [40, 3]},
+        "whole": True, "done": 40, "machines": {"P": [40, 3]}, "unsure": [],
         "found": [{**whole["breaks"][0], "elsewhere": False}],
     }  # fmt: skip
     told = say_proof(result)
@@ -212,6 +212,8 @@ def test_a_proof_says_what_breaks_as_well(whole: dict) -> None:
     words = say_proof({**result, "found": [other]})
     assert "On the machine that it was made for all hold." in words
     assert words.endswith("Not made: On Q.")
+    words = say_proof({**result, "found": [], "unsure": ["At 3 builds: No kerf is known"]})
+    assert words.endswith(" all hold. At 3 builds: No kerf is known.")
 
 
 def test_two_may_keep_at_once(tmp_path: Path) -> None:
@@ -295,7 +297,7 @@ def test_what_is_kept_damaged_counts_as_not_there(text: str | None) -> None:
 def test_how_far_a_run_had_got_is_told_apart_from_what_came_of_it() -> None:
     so_far = {"done": 5, "count": 40, "whole": False}
     assert read_result(json.dumps(so_far)) == (None, so_far)
-    result = {**so_far, "machines": {"Amsel": [5, 0]}, "notes": [], "found": []}
+    result = {**so_far, "machines": {"Amsel": [5, 0]}, "notes": [], "unsure": [], "found": []}
     assert read_result(json.dumps(result)) == (result, None)
 
 
@@ -364,5 +366,7 @@ def test_a_cluster_builds_the_same_though_a_worker_is_killed(whole: dict, tmp_pa
 
 def test_what_cannot_be_told_apart_from_a_fault_is_no_fault_of_the_design() -> None:
     """An outcome survives its way as text, whatever is in it."""
-    odd = Outcome((Failure("“quoted”\n", 'a "b" \\ c', "", "step", "ä", True),), (("n", 3.0),))
+    odd = Outcome(
+        (Failure("“quoted”\n", 'a "b" \\ c', "", "step", "ä", True),), (("n", 3.0),), (("a", "b"),)
+    )
     assert outcome_from(odd.as_text()) == odd

@@ -135,7 +135,7 @@ def _look_at_the_pages_of_prove(window) -> None:
         if page is prove.range:
             page._show_result(
                 {"done": 1, "count": 1, "whole": True, "machines": {MARKUP: [1, 1]},
-                 "notes": [MARKUP], "found": [found]}
+                 "notes": [MARKUP], "unsure": [MARKUP], "found": [found]}
             )  # fmt: skip
         assert not rich(window), page
     assert "192.0.2.1" in prove.review.page.toPlainText()  # letter for letter

@@ -15,6 +15,7 @@ from ..core.prove.ranges.result import (
     say_cause,
     say_edges,
     say_mend,
+    say_unsure,
     verdict,
 )
 from ..prover.errands import Builders
@@ -84,7 +85,7 @@ def _print(run: RangeRun) -> None:
     for name, (done, failing) in verdict(allowed, run.planned, run.errands.seen).items():
         if done:
             print(f"{name}: {done} builds, {'all hold' if not failing else f'{failing} fail'}")
-    for note in run.notes:
+    for note in (*run.notes, *say_unsure(run.planned, run.errands.seen)):
         print(f"note: {note}")
     for one in run.found:
         cause = one.cause
@@ -102,6 +103,6 @@ def _as_data(run: RangeRun) -> dict[str, object]:
             name: {"builds": done, "failing": failing} for name, (done, failing) in counted.items()
         },
         "planned": len(run.planned),
-        "notes": list(run.notes),
+        "notes": [*run.notes, *say_unsure(run.planned, run.errands.seen)],
         "breaks": [found_as_data(run.allowed, one) for one in run.found],
     }

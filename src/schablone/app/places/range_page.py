@@ -271,7 +271,8 @@ class RangePage(QWidget):
             f"{name}: {count} builds, {f'{failing} fail' if failing else 'all hold'}"
             for name, (count, failing) in result["machines"].items()
         ]
-        notes = f" {'. '.join(result['notes'])}." if result["notes"] else ""
+        told = [*result["notes"], *result["unsure"]]
+        notes = f" {'. '.join(told)}." if told else ""
         self.said.setText(f"{done}{so_far} built. {'. '.join(machines)}.{notes}")
         self.go.setText("Go on" if not whole else "Prove it again")
         on_hover(self.go, "What has not changed is not built again")

@@ -53,6 +53,7 @@ def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
     if not ranged["whole"]:
         done, count = ranged["done"], ranged["count"]
         points.append(marked("The range run was stopped after {} of {} builds.", done, count))
+    points += [marked("Over its range: {}.", one) for one in ranged["unsure"]]
     return points + [
         marked("Within its range: {}: {}, {}", one["title"], one["check"], one["why"])
         for one in ranged.get("found", ())
@@ -167,6 +168,7 @@ def _ranged_lines(ranged: ResultTold | None) -> list[Marked]:
         marked("- {}: {} builds, {}", name, done, f"{failing} fail" if failing else "all hold")
         for name, (done, failing) in ranged.get("machines", {}).items()
     ]
+    lines += [marked("- {}", one) for one in ranged["unsure"]]
     for one in ranged.get("found", ()):
         where = Marked("elsewhere") if one["elsewhere"] else Marked("**breaks**")
         lines.append(marked("- {}: {}: {}, {}", where, one["title"], one["check"], one["why"]))

@@ -31,6 +31,7 @@ from ..checks import (
     sheet_findings,
 )
 from ..finding import Finding
+from ..materials_known import materials_known
 from ..nearness import failing_neighbours
 from .allowed import Allowed, Point, Sheets
 
@@ -66,10 +67,13 @@ class Failure:
 
 @dataclass(frozen=True, slots=True)
 class Outcome:
-    """What came of a point: what fails there, and the counts that the sheet gives, by name."""
+    """What came of a point: what fails there, the counts that the sheet gives, by name, and the
+    checks of what is known of machines that do not hold there, with why: that is no fault of the
+    design."""
 
     failures: tuple[Failure, ...]
     counts: tuple[tuple[str, float], ...] = ()
+    unsure: tuple[tuple[str, str], ...] = ()
 
     @property
     def holds(self) -> bool:
@@ -87,6 +91,7 @@ def outcome_from(text: str) -> Outcome:
     return Outcome(
         tuple(Failure(**failure) for failure in data["failures"]),
         tuple((str(name), float(value)) for name, value in data["counts"]),
+        tuple((str(name), str(why)) for name, why in data["unsure"]),
     )
 
 
@@ -124,7 +129,8 @@ class Judge:
         own = own_findings(seen, table)
         sheet = sheet_findings(seen, table, table.problems)
         failures = [*_failing(sheet), *shape, *_failing(own)]
-        return Outcome(tuple(failures), _counts(design, table))
+        unsure = tuple((name, why) for name, why in data["unsure"])
+        return Outcome(tuple(failures), _counts(design, table), unsure)
 
     def key(self, point: Point, table: ValueTable) -> str:
         """By what the shape at a point is kept."""
@@ -157,8 +163,14 @@ class Judge:
         # Steps that cannot be made are told by their problems.
         lies = [finding for finding in made_findings(sent) if finding.name != STEPS_MADE]
         failures += [failure for failure in _failing(lies) if failure.kind not in known]
+        materials = materials_known(opened(design), wanted)
+        unsure = [(one.name, one.why) for one in materials if not one.holds]
         return json.dumps(
-            {"failures": [asdict(f) for f in failures], "measured": wanted.measured},
+            {
+                "failures": [asdict(f) for f in failures],
+                "measured": wanted.measured,
+                "unsure": unsure,
+            },
             ensure_ascii=False,
         )
 

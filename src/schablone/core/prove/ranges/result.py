@@ -153,6 +153,18 @@ def verdict(
     return verdicts
 
 
+def say_unsure(planned: Sequence[Point], seen: Mapping[Point, Outcome]) -> list[str]:
+    """What is not known of machines, each with at how many builds, and why at the first."""
+    told: dict[str, list[str]] = {}
+    for outcome in (seen[point] for point in planned if point in seen):
+        for name, why in outcome.unsure:
+            told.setdefault(name, []).append(why)
+    return [
+        f"At {len(whys)} build{'s' if len(whys) != 1 else ''}: {whys[0].rstrip('.')}"
+        for whys in told.values()
+    ]
+
+
 def result_as_data(
     allowed: Allowed,
     planned: Sequence[Point],
@@ -170,6 +182,7 @@ def result_as_data(
         "whole": whole,
         "machines": {name: list(pair) for name, pair in counted.items() if pair[0]},
         "notes": list(notes),
+        "unsure": say_unsure(planned, seen),
         "found": [found_as_data(allowed, one) for one in causes],
     }
 
@@ -191,6 +204,7 @@ def say_proof(result: ResultTold | None) -> str:
         words += f" It breaks: {'; '.join(told)}."
     if other:
         words += f" Not made: {'; '.join(one['title'] for one in other)}."
+    words += "".join(f" {one}." for one in result["unsure"])
     return words
 
 

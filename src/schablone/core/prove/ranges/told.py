@@ -65,8 +65,9 @@ class SoFarTold(TypedDict):
 
 class ResultTold(SoFarTold):
     """What came of a run: by machine how many builds are done and how many fail, notes in words,
-    and what breaks."""
+    what is not known of machines, and what breaks."""
 
     machines: dict[str, list[int]]
     notes: list[str]
+    unsure: list[str]
     found: list[CauseTold]
