@@ -23,7 +23,12 @@ from schablone.core.process.priors import PRIORS, noise_of
 from schablone.core.process.readings import MadePiece, Reading, last_digit, rows_of
 from schablone.core.process.store import parse_process, write_process
 from schablone.core.process.sure import HOLDS_95, sure_of
-from schablone.core.process.taking_over import calibrated, calibrated_cut, retyped
+from schablone.core.process.taking_over import (
+    calibrated,
+    calibrated_cut,
+    calibrated_fits,
+    retyped,
+)
 from schablone.core.process.telling import told
 from tests.conftest import TOP
 from tests.core.test_machines import laser, printer, router, sent_file
@@ -542,3 +547,9 @@ class TestTakingOver:
             sure_of(typed, ways, 8, typed.spread, "round").mean
             > sure_of(made, ways, 8, made.spread, "round").mean
         )
+
+    def test_a_gap_that_is_typed_over_was_not_found_by_feel(self):
+        felt = calibrated_fits(printer(), {"sliding": 0.21, "push": 0.04}, DAY, 8.0)
+        typed = retyped(felt, felt.with_(fits=felt.fits.with_(sliding=0.3)))
+        assert typed.known["fits.sliding"].source == "typed"
+        assert typed.known["fits.push"] == felt.known["fits.push"]

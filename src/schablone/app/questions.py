@@ -36,7 +36,7 @@ class Questions(QObject):
     ) -> None:
         super().__init__(shape)
         self.session, self.worker, self.shape, self.part = session, worker, shape, part
-        self._trying = self._glancing = self._gauging = self._off = 0
+        self._trying = self._glancing = self._gauging = self._off = self._following = 0
         self._bending, self._bend_next = 0, -1.0
         self.glance = GlanceCard()
         self._glance_at = ""
@@ -58,9 +58,15 @@ class Questions(QObject):
         shape.as_is_seen.connect(self.ask_off)
         shape.strip.closed.connect(self._show_known)
         session.changed.connect(shape.strip.close_strip)
-        session.changed.connect(self.glance.hide)
+        session.changed.connect(self._changed)
         part.told.connect(self.ask_off)
         part.drawn.connect(self._gauge_anew)
+
+    def _changed(self) -> None:
+        """What was asked of the design before is not wanted any more."""
+        self.glance.hide()
+        for asked in (self._glancing, self._following):
+            self.worker.forget(asked)
 
     # Folded parts on their way
 
@@ -104,7 +110,10 @@ class Questions(QObject):
         name = self._chosen_size()
         if name:
             self.session.said.emit(f"Looking what follows {say_name(name)} …")
-            self._ask("follow", name, lambda found, _: self.shape.show_follows(found))
+            self.worker.forget(self._following)
+            self._following = self._ask(
+                "follow", name, lambda found, _: self.shape.show_follows(found)
+            )
 
     def _other_seen(self, _: object) -> None:
         """What is measured, and how far faces are off, is so on the part as it is only."""

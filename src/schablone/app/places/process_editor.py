@@ -4,7 +4,6 @@ its lists."""
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
 
 from pydantic import ValidationError
 from PySide6.QtCore import Qt, Signal
@@ -211,11 +210,7 @@ class ProcessEditor(QWidget):
                     "mm",
                 ),
             )
-            value: Any = (
-                getattr(process.fits, name[5:])
-                if name.startswith("fits.")
-                else getattr(process, name)
-            )
+            value = self._figure_of(name)
             known = process.known.get(name, Known())
             texts = (
                 words,
@@ -355,7 +350,8 @@ class ProcessEditor(QWidget):
                 changes[name] = None
                 continue
             unit = self.figures.item(number, 2).text()
-            value, sure = _in_unit(text, unit), _in_unit(spread, unit) if spread else 0.0
+            value, sure = self._typed_or_was(name, text, unit), _in_unit(spread, unit)
+            sure = sure if spread else 0.0
             if value is None or sure is None:
                 column, shown = (1, text) if value is None else (4, spread)
                 kind = "length" if unit == "mm" else "number"
@@ -375,6 +371,16 @@ class ProcessEditor(QWidget):
             else:
                 known.pop(name, None)
         return {**changes, "fits": fits, "known": known}
+
+    def _typed_or_was(self, name: str, text: str, unit: str) -> float | None:
+        """A figure as it was typed; as exact as it is where nobody has typed another."""
+        was = self._figure_of(name)
+        return was if was is not None and text == plain(was, 5) else _in_unit(text, unit)
+
+    def _figure_of(self, name: str) -> float | None:
+        fits = name.startswith("fits.")
+        value: float | None = getattr(self.process.fits if fits else self.process, name[5 * fits :])
+        return value
 
     def forget(self) -> None:
         """Back to the process as it ships, after a question."""

@@ -100,8 +100,8 @@ def retyped(before: Process, made: Process) -> Process:
     of them."""
     differ = {
         name
-        for name in (*CALIBRATED, "path_gain", "cutter")
-        if getattr(made, name) != getattr(before, name)
+        for name in (*CALIBRATED, "path_gain", "cutter", *made.known)
+        if _figure(made, name) != _figure(before, name)
     }
     known = {
         name: Known(
@@ -130,6 +130,12 @@ def retyped(before: Process, made: Process) -> Process:
     if spread is not None and gone & set(spread.mean.names):
         spread = spread.with_(mean=_without(spread.mean, gone), days=_without(spread.days, gone))
     return made.with_(known=known, kerfs=kerfs, bends=bends, spread=spread)
+
+
+def _figure(process: Process, name: str) -> object:
+    """A figure by the name under which it is known: also a gap of the fits."""
+    group, _, fit = name.rpartition(".")
+    return getattr(process.fits if group == "fits" else process, fit, None)
 
 
 def _figures_of(row: Bend) -> tuple[str, float, float, float, float, float]:
