@@ -103,6 +103,19 @@ def test_of_what_is_not_right_nothing_is_made(qtbot, application, adjust, hands,
     assert list(out.iterdir()) == []
 
 
+def test_what_the_designer_checks_is_told_to_who_adjusts(qtbot, adjust, hands) -> None:
+    hands.click("Passage for the bees", QLineEdit)
+    hands.press(Qt.Key.Key_A, CONTROL)
+    hands.type("7 mm")
+    hands.press(Qt.Key.Key_Tab)
+    hands.until("“Drones can pass” does not hold with these sizes. Smaller passages keep drones")
+    hands.click("Passage for the bees", QLineEdit)
+    hands.press(Qt.Key.Key_A, CONTROL)
+    hands.type("9 mm")
+    hands.press(Qt.Key.Key_Tab)
+    qtbot.waitUntil(lambda: not hands.says("does not hold"))
+
+
 def test_what_the_edition_does_not_allow_is_not_made(qtbot, adjust, hands, out) -> None:
     type_width(hands, "9000 mm")
     hands.click(SAVE)

@@ -325,17 +325,12 @@ class AdjustWindow(QMainWindow):
         self.measures = Measures.from_data(data)
 
     def _warn(self, looked: list[talk.FindingReport]) -> None:
-        """Say which checks of the part do not hold; those that look at the whole shape come a
-        moment later."""
+        """Say which checks of the part, and of the designer's own, do not hold; those that look at
+        the whole shape come a moment later."""
         if self.report is None or not self.report["whole"]:
             return
-        warnings = [
-            f for f in (*self.report["findings"], *looked) if not f["holds"] and f["area"] == "part"
-        ]
-        texts = [
-            f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}"
-            for finding in warnings
-        ]
+        failing = [f for f in (*self.report["findings"], *looked) if not f["holds"]]
+        texts = [_said(f) for f in failing if f["area"] == "part" or f["own"]]
         self.wrong.setText("\n".join(texts))
         self.wrong.setVisible(bool(texts))
 
@@ -345,6 +340,9 @@ class AdjustWindow(QMainWindow):
         self.wrong.show()
         self._is_whole = False
         self._refuse_what_is_outside()
+        # Size, mass and where to measure are those of the part that was.
+        self.figures.setText("")
+        self.caliper.show_pages({})
 
     # Files
 
@@ -454,3 +452,12 @@ class AdjustWindow(QMainWindow):
         self.worker.close()
         self.view.release()
         event.accept()
+
+
+def _said(finding: talk.FindingReport) -> str:
+    """What does not hold, for somebody who knows nothing of the design: of a check that its
+    designer wrote the formula says nothing to them."""
+    if finding["own"]:
+        said = f"“{finding['name']}” does not hold with these sizes."
+        return f"{said} {finding['hint']}".strip()
+    return f"{finding['name']}: {finding['why'].rstrip('.')}. {finding['hint']}"
