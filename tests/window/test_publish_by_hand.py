@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import pytest
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QComboBox, QLineEdit, QPlainTextEdit
+from PySide6.QtWidgets import QApplication, QComboBox, QLineEdit, QPlainTextEdit
 
 from schablone.core.design.edit import set_formula
 from schablone.core.design.model import SizeTable, Variant
@@ -66,6 +66,26 @@ def test_what_is_undone_is_not_seen_any_more(hands: Hands, window) -> None:
     assert hands.find("title", QLineEdit).text() == before.title
     assert hands.find("by", QLineEdit).text() == before.author
     assert hands.find("what it is for", QPlainTextEdit).toPlainText() == before.summary
+
+
+def test_what_could_not_be_read_again_is_not_taken(hands: Hands, window) -> None:
+    before = window.session.design
+    QApplication.clipboard().setText("long " * 61)
+    for name in ("called: width", "title", "by"):
+        hands.click(name, QLineEdit)
+        hands.press(Qt.Key.Key_A, CONTROL)
+        hands.press(Qt.Key.Key_V, CONTROL)
+        hands.press(Qt.Key.Key_Tab)
+        assert "is longer than 300 characters." in window.foot.said.whole()
+        assert window.session.design == before
+    hands.click("Prove")
+    hands.click("name of a new check")
+    hands.press(Qt.Key.Key_V, CONTROL)
+    hands.click("web >= 4 mm")
+    hands.type("board > 1 mm")
+    hands.press(Qt.Key.Key_Return)
+    assert "is longer than 300 characters." in window.foot.said.whole()
+    assert window.session.design == before
 
 
 def test_another_design_with_the_same_sizes_is_shown_as_it_is(hands: Hands, window) -> None:

@@ -11,6 +11,7 @@ from PySide6.QtWidgets import QApplication, QListWidget, QTableWidget
 
 from schablone.app.make_stencil_window import MakeStencilWindow
 from schablone.app.stencil_window import StencilWindow
+from schablone.core.files import LARGEST
 from schablone.core.reuse import read_stencil, stencils_on_the_shelf
 from tests.window.hands import Hands
 from tests.window.test_journeys import Maker, maker
@@ -42,7 +43,7 @@ def from_the_shelf(maker: Maker, word: str, name: str) -> Hands:
     return hands
 
 
-def test_what_is_shown_of_the_design_follows_it(plate: Maker) -> None:
+def test_what_is_shown_of_the_design_follows_it(plate: Maker, monkeypatch) -> None:
     session = plate.window.session
     grip, vent = (
         next(one for one in stencils_on_the_shelf() if word in one.said.casefold())
@@ -56,6 +57,12 @@ def test_what_is_shown_of_the_design_follows_it(plate: Maker) -> None:
     other = grip.model_copy(update={"note": "For wet hands.", "edition": "9"})
     session.edit(lambda d: d.model_copy(update={"stencils": (other,)}), "another edition")
     shelf.until("For wet hands.")
+    # One that could not be read again is not kept.
+    with monkeypatch.context() as tight:
+        tight.setitem(LARGEST, "stencil", 20)
+        shelf.click("For other designs")
+        assert shelf.says("MB are read")
+        assert not session.library.is_own_stencil(other.name)
     # It is changed for another, which is shown then; and taken back, that is gone.
     shown(StencilWindow).swap_for(vent)
     assert shelf.says(vent.said)

@@ -393,7 +393,7 @@ class BoughtWindow(QWidget):
         part = self._check()
         if part is None or self._at is None:
             return
-        if write_and_say(path, write_bought(part), self._say) and self._is_typed:
+        if write_and_say(path, "bought", write_bought(part), self._say) and self._is_typed:
             self._typed[self._at] = self._filed[self._at] = self.form.described()
 
 

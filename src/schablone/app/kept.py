@@ -7,7 +7,7 @@ from itertools import count
 from pathlib import Path
 from typing import Generic, Protocol, TypeVar
 
-from ..core.files import say_os_error
+from ..core.files import require_room, say_os_error
 from ..core.problem import Problem, SchabloneError
 from ..core.publish.names import file_name
 from ..core.whole_files import write_whole
@@ -55,7 +55,7 @@ class Kept(Generic[_Item]):
         """Keep it, in the place of one of its name.
 
         Raises:
-            SchabloneError: where it cannot be written.
+            SchabloneError: where it cannot be written, or could not be read again.
         """
         try:
             self.folder.mkdir(parents=True, exist_ok=True)
@@ -63,7 +63,9 @@ class Kept(Generic[_Item]):
             raise say_os_error(error, self.folder, "written") from None
         self.read()  # another window may have kept something
         path = self._paths.get(item.name) or self._free(item.name)
-        write_whole(path, self._write(item).encode("utf8"))
+        data = self._write(item).encode("utf8")
+        require_room(self._kind, data, path.name)
+        write_whole(path, data)
         self.read()
 
     def forget(self, name: str) -> None:

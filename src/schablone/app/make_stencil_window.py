@@ -6,6 +6,7 @@ from __future__ import annotations
 from collections.abc import Callable, Collection
 from pathlib import Path
 
+from pydantic import ValidationError
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
     QCheckBox,
@@ -25,7 +26,7 @@ from ..core.kernel.frame import Frame
 from ..core.kernel.naming import say_face
 from ..core.problem import SchabloneError
 from ..core.reuse import SUFFIX, Stencil, write_stencil
-from ..core.words import say_name
+from ..core.words import say_name, say_validation
 from .saving import ask_path, may_take_the_place, write_and_say
 from .session import Session
 from .widgets.basics import button, clear, label, on_hover, restyle, scrolled
@@ -233,8 +234,13 @@ class MakeStencilWindow(QWidget):
     # What is done with it
 
     def _stencil(self) -> Stencil | None:
+        """What would be kept; None, with words, where it is none."""
         stencil = self.draft.stencil
-        return stencil and stencil.model_copy(update={"note": self.note.text().strip()})
+        try:
+            return stencil and stencil.with_(note=self.note.text().strip())
+        except ValidationError as error:
+            self._say(say_validation(error, "file", "")[0].what, wrong=True)
+            return None
 
     def keep_on_shelf(self) -> None:
         """Keep it, and put it where its steps were, if that is wanted."""
@@ -273,4 +279,4 @@ class MakeStencilWindow(QWidget):
         """Write it to a file of its own."""
         stencil = self._stencil()
         if stencil is not None:
-            write_and_say(path, write_stencil(stencil), self._say)
+            write_and_say(path, "stencil", write_stencil(stencil), self._say)

@@ -9,7 +9,7 @@ from typing import Literal, Protocol
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QMessageBox, QWidget
 
-from ..core.files import with_suffix
+from ..core.files import require_room, with_suffix
 from ..core.problem import SchabloneError
 from ..core.whole_files import write_whole
 
@@ -99,10 +99,12 @@ def is_sure(parent: QWidget, text: str, words: str, title: str) -> bool:
     return ask_before_leaving(parent, text, leave=words, may_save=False, title=title) == "leave"
 
 
-def write_and_say(path: Path, text: str, say: Say) -> bool:
-    """Write a file whole or not at all, and say which."""
+def write_and_say(path: Path, kind: str, text: str, say: Say) -> bool:
+    """Write a file of a kind whole or not at all, and say which."""
+    data = text.encode("utf8")
     try:
-        write_whole(path, text.encode("utf8"))
+        require_room(kind, data, path.name)
+        write_whole(path, data)
     except SchabloneError as error:
         say(str(error), wrong=True)
         return False

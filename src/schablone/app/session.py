@@ -14,6 +14,7 @@ from functools import partial
 from pathlib import Path
 from typing import Literal
 
+from pydantic import ValidationError
 from PySide6.QtCore import QObject, Signal
 
 from ..core.design import Design, save_design
@@ -22,6 +23,7 @@ from ..core.design.facing import facing
 from ..core.design.lens_table import Machines
 from ..core.design.measures import Measures
 from ..core.design.model import Size, Units
+from ..core.design.sound import require_sound
 from ..core.files import LARGEST
 from ..core.formula import FormulaError
 from ..core.formula.value_table import ValueTable
@@ -29,7 +31,7 @@ from ..core.kernel.naming import speak_of
 from ..core.process import Lens, Process, neutral
 from ..core.process.lens import LensView
 from ..core.quantity import Quantity, say
-from ..core.words import say_name
+from ..core.words import say_name, say_validation
 from ..reader import read
 from .history import History
 from .journal import Journal
@@ -232,8 +234,13 @@ class Session(QObject):
         """
         try:
             design = change(self.design)
+            require_sound(self.design, design)
         except FormulaError as error:
             self.said.emit(f"{error.what} {error.hint}".strip())
+            return False
+        except ValidationError as error:
+            what = say_validation(error, "design", "")[0].what
+            self.said.emit(f"Nothing was changed: {what}")
             return False
         if design == self.design:
             return False

@@ -408,7 +408,7 @@ class StencilWindow(QWidget):
     def save_to(self, path: Path) -> None:
         """Write it to a file of its own."""
         if self.stencil is not None:
-            write_and_say(path, write_stencil(self.stencil), self._say)
+            write_and_say(path, "stencil", write_stencil(self.stencil), self._say)
 
 
 def _times(count: int) -> str:

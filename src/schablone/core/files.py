@@ -80,6 +80,20 @@ def read_bytes(path: Path, largest: int) -> bytes:
     return data
 
 
+def require_room(kind: str, data: bytes, name: str) -> None:
+    """See to it that a file of a kind, called ``name``, will be read again.
+
+    Raises:
+        SchabloneError: where it would be larger than those that are.
+    """
+    if len(data) > (largest := LARGEST[kind]):
+        what = (
+            f"{name} would be {len(data) / 1e6:.1f} MB large; {largest // 1_000_000} MB are read."
+        )
+        hint = "It was not written. What takes most room are solids and pictures in it."
+        raise SchabloneError(Problem(area="file", name=name, what=what, hint=hint))
+
+
 def read_text(path: Path, largest: int) -> str:
     """The same for UTF-8 text."""
     return text_of(read_bytes(path, largest), path.name)

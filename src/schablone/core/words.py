@@ -58,8 +58,10 @@ def _say(finding: Any, place: str) -> str:
             return f"{at} is of a kind that is not known here: {context.get('tag', shown)}."
         case "union_tag_not_found":
             return f"{at} does not say its kind."
-        case "string_too_long" | "too_long":
-            return f"{at} is longer than {context.get('max_length')}."
+        case "string_too_long":
+            return f"{at} is longer than {context.get('max_length')} characters."
+        case "too_long":
+            return f"{at} has more than {context.get('max_length')} entries."
         case "string_pattern_mismatch":
             return f"{at} is {shown}; a name has letters, digits and _, and begins with a letter."
         case "float_type" | "float_parsing" | "int_type" | "int_parsing" | "finite_number":

@@ -273,7 +273,7 @@ class ReportWindow(QWidget):
     def save_to(self, path: Path) -> None:
         """Write the report to a file."""
         told = self._told()
-        if write_and_say(path, write_report(self.report()), self._say):
+        if write_and_say(path, "report", write_report(self.report()), self._say):
             self._saved = told
 
     def _told(self) -> Report:

@@ -397,7 +397,7 @@ class AdjustWindow(QMainWindow):
         text = write_choice(self.choice)
 
         def keep(path: Path) -> bool:
-            return write_and_say(path.with_name(f"{path.name}{CHOICE}"), text, self._say)
+            return write_and_say(path.with_name(f"{path.name}{CHOICE}"), "choice", text, self._say)
 
         self.files.write_all(self._chosen, folder, keep)
 

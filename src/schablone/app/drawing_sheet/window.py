@@ -256,10 +256,12 @@ class SheetWindow(QWidget):
 
     def _edit(self, change: Callable[[Design], Design], did: str) -> None:
         try:
-            self.session.edit(change, did)
+            change(self.session.design)
         except ValidationError:
             self.said.setText("That is no place on this paper.")
             self.draw()
+            return
+        self.session.edit(change, did)
 
     def _set(self, name: str, **changes: Any) -> None:
         self._edit(lambda design: by_hand.with_sheet(design, **changes), f"{name} of the sheet")

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from ...core.design import Check
+from ...core.design import Check, Design
 from ...core.prove.finding import Finding
 from ...core.quantity import TRUTH
 from ...core.words import do_not
@@ -161,12 +161,14 @@ class ProvePlace(QWidget):
     def _add(self, text: str) -> None:
         if not text:
             return
-        check = Check(name=self.name.text().strip() or text, formula=text)
-        self.session.edit(
-            lambda design: design.model_copy(update={"checks": (*design.checks, check)}),
-            f"new check {check.name}",
-        )
-        self._new_line()
+        name = self.name.text().strip() or text
+
+        def change(design: Design) -> Design:
+            check = Check(name=name, formula=text)
+            return design.model_copy(update={"checks": (*design.checks, check)})
+
+        if self.session.edit(change, f"new check {name}"):
+            self._new_line()
 
     def show_findings(self, findings: list[talk.FindingReport], are_all: bool = True) -> None:
         """Show the outcome of the last rebuild; until they ``are_all`` there, so far. While another

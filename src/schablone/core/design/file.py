@@ -8,7 +8,7 @@ from pathlib import Path
 
 from pydantic import ValidationError
 
-from ..files import LARGEST, read_text
+from ..files import LARGEST, read_text, require_room
 from ..formula.evaluation import MOST_TEXT
 from ..json_text import parse_json
 from ..model import lean
@@ -66,6 +66,11 @@ def read_design_text(text: str, origin: str = "design") -> Design:
         design = Design.model_validate(data)
     except ValidationError as error:
         raise SchabloneError(*say_validation(error, "file", origin)) from None
+    _require_short(design, origin)
+    return design
+
+
+def _require_short(design: Design, origin: str) -> None:
     length = sum(len(size.formula) + len(size.low) + len(size.high) for size in design.sizes)
     if length > MOST_TEXT:
         raise SchabloneError(
@@ -77,7 +82,6 @@ def read_design_text(text: str, origin: str = "design") -> Design:
                 hint="Shorten them, or make two designs of it.",
             )
         )
-    return design
 
 
 def read_design(path: Path) -> Design:
@@ -93,9 +97,13 @@ def save_design(design: Design, path: Path) -> None:
     """Write a design file whole or not at all.
 
     Raises:
-        SchabloneError: where it cannot be written; a file that was there is then as it was.
+        SchabloneError: where it cannot be written, or could not be read again; a file that was
+            there is then as it was.
     """
-    write_whole(path, write_design(design).encode("utf8"))
+    data = write_design(design).encode("utf8")
+    _require_short(design, path.name)
+    require_room("design", data, path.name)
+    write_whole(path, data)
 
 
 def json_schema() -> dict[str, object]:
