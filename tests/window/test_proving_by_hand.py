@@ -258,6 +258,7 @@ def test_what_comes_out_and_the_review(qtbot, window, tmp_path) -> None:
         lambda d: edit.change_step(d, "dowel_bore", "diameter", "dowel_hole - 7 mm"), "no bore"
     )
     hands.until("Not known as long as steps that use it are not built: dowel_hole.")
+    assert hands.says("last good part: 372 × 38 × 4 mm  ·  64.9 g of PETG")
     hands.press(Qt.Key.Key_Z, CTRL)
     hands.until("sliding on 6 mm")
     assert hands.says("know the hole gain of Printer Amsel · PETG")

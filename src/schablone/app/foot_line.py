@@ -42,11 +42,16 @@ class FootLine(QWidget):
         self._fades.start()
 
     def show_figures(
-        self, parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport] = ()
+        self,
+        parts: Sequence[talk.PartReport],
+        things: Sequence[talk.ThingReport] = (),
+        *,
+        is_behind: bool = False,
     ) -> None:
         """Volume, mass, surface, centre and size of all parts; mass and centre with what is
-        bought."""
-        self.figures.setText(_figures(parts, things))
+        bought. Of parts that are older than the design it is said."""
+        figures = _figures(parts, things)
+        self.figures.setText(f"last good part: {figures}" if is_behind else figures)
 
 
 def _figures(parts: Sequence[talk.PartReport], things: Sequence[talk.ThingReport]) -> str:

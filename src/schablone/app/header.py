@@ -106,6 +106,11 @@ class Header(QWidget):
                 else f"Nothing to {arrow.accessibleName()}",
             )
 
+    def show_not_built(self) -> None:
+        """There is no part of which anything could hold."""
+        self.verdict.setText("not built")
+        restyle(self.verdict, holds="false")
+
     def show_verdict(
         self, holding: int, of: int, are_all: bool = True, is_part: bool = False
     ) -> None:

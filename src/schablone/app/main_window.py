@@ -222,13 +222,11 @@ class MainWindow(QMainWindow):
             part.place_wanted.connect(self.go)
         files.publishing.connect(lambda on: self.publish.show_writing(on))
         files.sizes_read.connect(shape.sizes.take_sizes)
-        self.part.told.connect(
-            lambda report: None if shape.is_looking else self._show_figures(report)
-        )
+        self.part.checked.connect(lambda *_: self._show_figures())
         self.part.checked.connect(self._show_verdict)
         self.part.drawn.connect(partial(self._later.start, _LATER))
-        shape.other_seen.connect(self._show_figures)
-        shape.as_is_seen.connect(lambda: self._show_figures(self.part.report))
+        shape.other_seen.connect(self._show_figures_of)
+        shape.as_is_seen.connect(self._show_figures)
         self.rail.chosen.connect(self.go)
         self.header.publish_wanted.connect(partial(self.go, "publish"))
         self.header.verdict_wanted.connect(partial(self.go, "prove"))
@@ -298,12 +296,22 @@ class MainWindow(QMainWindow):
             self.foot.say("Unsaved work is kept safe again.")
 
     def _show_verdict(self, findings: list[talk.FindingReport], are_all: bool) -> None:
+        if self.part.is_not_built:
+            self.header.show_not_built()
+            return
         holding = sum(finding["holds"] for finding in findings)
         is_part = bool(self.session.until)
         self.header.show_verdict(holding, len(findings), are_all, is_part)
 
-    def _show_figures(self, report: talk.Report | None) -> None:
-        """Those of what is seen; where there are none of that, those that there are."""
+    def _show_figures(self) -> None:
+        """Those of the parts that are seen, said so where they are older than the design."""
+        seen = self.part.seen
+        if not self.shape.is_looking:
+            parts, things = (seen["parts"], seen["things"]) if seen is not None else ([], [])
+            self.foot.show_figures(parts, things, is_behind=self.part.is_behind)
+
+    def _show_figures_of(self, report: talk.Report | None) -> None:
+        """Those of other parts that are seen; where there are none of these, those before."""
         if report is not None:
             self.foot.show_figures(report["parts"], report["things"])
 

@@ -41,6 +41,9 @@ class PartOnScreen(QObject):
         super().__init__(shape)
         self.session, self.worker, self.shape = session, worker, shape
         self.report: talk.Report | None = None
+        #: The report of the parts that are seen, and whether these are older than the design.
+        self.seen: talk.Report | None = None
+        self.is_behind = False
         #: The last good part of each name.
         self.known: dict[str, ShownPart] = {}
         self.earlier = Earlier()
@@ -74,6 +77,7 @@ class PartOnScreen(QObject):
         self.earlier = Earlier()
         self._tell_near([])
         self._looked, self._not_built = [], []
+        self.seen, self.is_behind = None, False
         self._asked = None
         self.shape.forget_parts()
 
@@ -90,6 +94,12 @@ class PartOnScreen(QObject):
             self._tell(was.report, was.parts)
         known = {name: part.key for name, part in self.known.items()}
         self.worker.rebuild(session.design, session.lens, session.process, known, {}, session.until)
+
+    @property
+    def is_not_built(self) -> bool:
+        """Whether there is no part as it is asked for, not even one that some checks do not hold
+        of."""
+        return bool(self._not_built)
 
     def is_up_to_date(self) -> bool:
         """Whether the part on the screen is what was asked for."""
@@ -153,11 +163,14 @@ class PartOnScreen(QObject):
         self._is_read_off = False
         self._not_built = []
         problems = [Problem.model_validate(problem) for problem in report["problems"]]
-        self.shape.show_states(report["steps"], problems)
-        self._tell_checks()
         # Where something is still to be chosen, nothing is wrong: all that could be built is shown.
         is_good = report["whole"] or _only_asks(problems)
-        if is_good or not self.known:
+        self.is_behind = not is_good and bool(self.known)
+        if not self.is_behind:
+            self.seen = report
+        self.shape.show_states(report["steps"], problems)
+        self._tell_checks()
+        if not self.is_behind:
             self._show_parts(report, parts, is_good)
         self.told.emit(report)
         if is_good:
@@ -193,6 +206,7 @@ class PartOnScreen(QObject):
             own=False, area="design", place="",
         )  # fmt: skip
         self._not_built = [finding]
+        self.is_behind = bool(self.known)
         self._is_read_off = True
         self.session.take_measures(Measures())
         self._tell_near([])
