@@ -143,7 +143,7 @@ def test_a_design_of_ones_own_has_what_was_chosen(qtbot, application, adjust, ha
 
 
 def test_a_report_is_not_thrown_away_without_a_word(qtbot, adjust, hands, out, monkeypatch) -> None:
-    answers, asked = ["Stay here", "Save"], []
+    answers, asked = ["Stay here", "Stay here", "Save"], []
 
     def choose(box) -> int:
         asked.append(box.text())
@@ -157,6 +157,16 @@ def test_a_report_is_not_thrown_away_without_a_word(qtbot, adjust, hands, out, m
     hands.until("How did it come out?")
     adjust.report_window.close()  # nothing was told: it goes
     assert asked == []
+    # What is no size of any part is not thrown away without a word either.
+    Hands(qtbot, adjust).click(MADE)
+    adjust.report_window.fields[0].setFocus()
+    Hands(qtbot, adjust.report_window).type("999999 m")
+    assert adjust.close() is False
+    assert adjust.report_window.isVisible()
+    adjust.report_window.fields[0].clear()
+    adjust.report_window.close()
+    assert asked == ["What you told here is not saved."]
+    asked.clear()
     Hands(qtbot, adjust).click(MADE)
     report = Hands(qtbot, adjust.report_window)
     report.click("what its author should know")

@@ -282,7 +282,7 @@ class ReportWindow(QWidget):
     @property
     def is_saved(self) -> bool:
         """Whether nothing is told that is not in a file."""
-        return self._told() == self._saved and not self.wrong()
+        return not self.wrong() and self._told() == self._saved
 
     def closeEvent(self, event: QCloseEvent) -> None:
         """What was told is not thrown away without a word."""
