@@ -18,7 +18,7 @@ from ..core.files import MESHES
 from ..core.problem import Problem, SchabloneError
 from ..core.steps import imported
 from ..core.whole_files import write_whole
-from ..core.words import say_name
+from ..core.words import listed, say_name
 from ..worker import talk
 from .file_watch import FileWatch
 from .journal import Left, left_behind
@@ -295,21 +295,25 @@ class FileCommands(QObject):
         if path is not None:
             self.session.said.emit(f"Writing {path.name} …")
             process = self.session.process
-            self.worker.write_bend_sheet(self.session.design, process, part, path, self._exported)
+            done = partial(self._exported, self.session.view.of_part(part).process.name)
+            self.worker.write_bend_sheet(self.session.design, process, part, path, done)
 
     def export_to(self, path: Path) -> None:
         """Export the part as it is sent to the machine; a drawing or another lens is not what a
         machine wants."""
         self.session.said.emit(f"Writing {path.name} …")
-        self.worker.export(self.session.design, "sent", self.session.process, path, self._exported)
+        process = self.session.process
+        machines = listed([machine.name for machine in self.session.machines_at_work()])
+        done = partial(self._exported, machines)
+        self.worker.export(self.session.design, "sent", process, path, done)
 
-    def _exported(self, answer: talk.Exported | talk.Refused) -> None:
+    def _exported(self, machines: str, answer: talk.Exported | talk.Refused) -> None:
+        """Say what came of it; the machines in use may be others by now."""
         if isinstance(answer, talk.Refused):
             self.trouble(SchabloneError(*answer.problems), "Not exported")
             return
         self.session.said.emit(
-            f"Wrote {Path(answer.paths[0]).name} for {self.session.process.name}, "
-            f"{answer.bytes / 1000:,.0f} kB."
+            f"Wrote {Path(answer.paths[0]).name} for {machines}, {answer.bytes / 1000:,.0f} kB."
         )
 
     def edit_size_table(self) -> None:
