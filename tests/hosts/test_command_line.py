@@ -72,6 +72,12 @@ def test_sizes_by_lens_and_with_another_process(capsys, tmp_path: Path) -> None:
     own.write_text(write_process(shipped_processes()[1].with_(name="Mine", hole_gain=-0.5)))
     _, other = run(capsys, "sizes", SLIDE, "--lens", "sent", "--process", own)
     assert other["sizes"]["dowel_hole"]["value"] == pytest.approx((6.25 + 0.5) / 0.999)
+    # What a printer makes of a radius nobody works out: no figure, and a word.
+    foot = SLIDE.with_name("scale-foot.schablone")
+    _, told = run(capsys, "sizes", foot, "--lens", "sent")
+    assert told["sizes"]["corner"]["value"] is None
+    assert main(["sizes", str(foot), "--lens", "sent"]) == 0
+    assert "What the machine makes of it is not worked out: corner." in capsys.readouterr().out
     assert main(["sizes", str(SLIDE)]) == 0
     assert "hole_for(dowel, sliding)" in capsys.readouterr().out
 

@@ -54,6 +54,15 @@ def sizes(options: argparse.Namespace) -> int:
             for part, machine in view.own
         }
         shown = seen_through(design, measures, view, table, own)
+        untold = ""
+        if lens != "wanted":
+            from ..core.prove.size_report import (
+                not_known,
+                size_report,
+            )  # here: it takes long to load
+
+            lines = size_report(design, measures, process, table, own)
+            untold = not_known(design, measures, table, lines)
         results = {}
         for size in design.sizes:
             results[size.name] = {
@@ -68,6 +77,8 @@ def sizes(options: argparse.Namespace) -> int:
             for name, entry in results.items():
                 value = " / ".join(say(one) for one in shown.get(name, ())) or "–"
                 print(f"{name:<{width}}  {value:>12}  {entry['formula']}")
+            if untold:
+                print(f"note: {untold}")
             print_problems(told)
         data = {"lens": lens, "process": process.name, "sizes": results, "problems": problems}
         return PROBLEMS if errors(told) else FINE, data
