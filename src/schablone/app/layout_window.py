@@ -70,7 +70,8 @@ class LayoutWindow(QWidget):
         self._listed: list[talk.ListedReport] | None = None
         #: Where the sheets are to be written as soon as the design as it is lies on them.
         self._waiting: Path | None = None
-        self._number = 0
+        #: Questions are numbered; the last one that was answered.
+        self._number = self._answered = 0
         self._rest = QTimer(self, singleShot=True, interval=_REST)
         self._rest.timeout.connect(lambda: self.lay())
         layout = QVBoxLayout(self)
@@ -133,6 +134,8 @@ class LayoutWindow(QWidget):
     def _begin_anew(self) -> None:
         """What was typed and put by hand was so for the parts of another design."""
         self.asked, self._good, self._hand_put = talk.LayingOut(), {}, HandPut()
+        self._number += 1  # what was asked of that is not wanted any more
+        self._waiting = None
         self.bars.begin_anew()
 
     def _say_whose(self) -> None:
@@ -213,6 +216,7 @@ class LayoutWindow(QWidget):
     def _take(self, answer: Any, number: int) -> None:
         if number != self._number:
             return  # something was changed meanwhile
+        self._answered = number
         self._listed = None if isinstance(answer, talk.Refused) else answer.parts
         self.save_list.setEnabled(self._listed is not None)
         if isinstance(answer, talk.Refused):
@@ -383,6 +387,7 @@ class LayoutWindow(QWidget):
         """Write a file for each sheet and bed, of the design as it is."""
         if self._rest.isActive():
             self.lay()
+        if self._answered != self._number:
             self._waiting = folder
             return
         self._number += 1
