@@ -56,10 +56,8 @@ def sizes(options: argparse.Namespace) -> int:
         shown = seen_through(design, measures, view, table, own)
         untold = ""
         if lens != "wanted":
-            from ..core.prove.size_report import (
-                not_known,
-                size_report,
-            )  # here: it takes long to load
+            # Here: it takes long to load.
+            from ..core.prove.size_report import not_known, size_report
 
             lines = size_report(design, measures, process, table, own)
             untold = not_known(design, measures, table, lines)

@@ -55,11 +55,24 @@ def is_built(built: Rebuilt, step: Step) -> bool:
     return step.on and state is not None and state.state in ("built", "carried")
 
 
+def waiting_sketches(design: Design, built: Rebuilt) -> set[str]:
+    """The sketches that steps use which are not built: what is made of their lengths is not known
+    yet."""
+    needed = {
+        name
+        for step in design.steps
+        if step.on and not is_built(built, step)
+        for name in step.needs()
+    }
+    return {s.name for s in design.steps if isinstance(s, Sketch) and s.name in needed}
+
+
 def into_unbuilt(design: Design, built: Rebuilt) -> Iterator[tuple[str, str]]:
     """The sizes whose length goes into steps that are not built, for whatever reason, or into what
     is drawn for such a step; each with the step."""
+    waiting = waiting_sketches(design, built)
     for step in design.steps:
-        if not step.on or (is_built(built, step) and not is_waited_with(design, built, step)):
+        if not step.on or (is_built(built, step) and step.name not in waiting):
             continue
         for slot in step.slots():
             if slot.kind == LENGTH:
@@ -67,11 +80,3 @@ def into_unbuilt(design: Design, built: Rebuilt) -> Iterator[tuple[str, str]]:
                     yield from ((name, step.name) for name in flows_into(parse(slot.formula)))
                 except FormulaError:
                     continue  # told where the step stands
-
-
-def is_waited_with(design: Design, built: Rebuilt, step: Step) -> bool:
-    """Whether it is a sketch that a step uses which is not built: what is made of its lengths is
-    not known yet."""
-    return isinstance(step, Sketch) and any(
-        user.on and step.name in user.needs() and not is_built(built, user) for user in design.steps
-    )

@@ -32,7 +32,7 @@ from ..steps.repeating import Repeats
 from ..steps.sketch import Sketch
 from ..steps.workshop import StepError, Workshop
 from .built import Rebuilt
-from .flowing import flows_into, into_unbuilt, is_built, is_waited_with, spread, trees_of
+from .flowing import flows_into, into_unbuilt, is_built, spread, trees_of, waiting_sketches
 from .model import Design
 from .opened import opened
 from .treat import cuts
@@ -216,11 +216,11 @@ def _by_function(tree: Node, correction: Correction) -> Correction:
 
 def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
     """Every length of the steps that are built."""
+    waiting = waiting_sketches(design, built)
     for step in design.steps:
         if not is_built(built, step):
             continue
         read = _read_off(design, built, step) if isinstance(step, Sketch) else {}
-        waits = is_waited_with(design, built, step)
         feature = built.features.get(step.name)
         frame = (
             built.drawings[step.name].frame
@@ -245,7 +245,7 @@ def _uses(design: Design, built: Rebuilt) -> Iterator[_Use]:
                     gains = _own_gains(slot, lying)
                     placed = not slot.side and slot.along != "normal"
                     yield _Use(step, slot, tree, Correction(axes, gains), placed)
-                elif slot.path not in read and not waits:
+                elif slot.path not in read and step.name not in waiting:
                     yield _Use(step, slot, tree, Correction(axes), True)
                 else:
                     for gains in read.get(slot.path, ()):
