@@ -39,6 +39,7 @@ class MachineChoice(QWidget):
         """``known`` are all that parts may have of their own; ``own`` names those whose figures are
         the person's."""
         super().__init__()
+        self._design = design
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(8)
@@ -94,7 +95,7 @@ class MachineChoice(QWidget):
         """Show which one is in use, and what it does to a part."""
         self.box.setCurrentText(process.name)
         whose = "By your own figures: it" if process.name in self._own else "It"
-        self.said.setText(f"{whose} {does(process)} The files make up for it.")
+        self.said.setText(f"{whose} {does(process)} {makes_up(self._design, process)}")
 
     def made_by(self) -> Mapping[str, str]:
         """The names of the processes of parts that have one of their own."""
@@ -133,3 +134,14 @@ def does(process: Process) -> str:
     if process.family == "cut":
         return "burns or cuts away its kerf along every line."
     return "needs an allowance at every bend."
+
+
+def makes_up(design: Design, process: Process) -> str:
+    """What the files of a design do about that, in a sentence: no more than it asks for."""
+    if process.family == "print" and design.scale_for_shrinkage:
+        return "The files make up for the shrinkage, and for the rest where the design asks for it."
+    if process.family == "print":
+        return "The design has its files not scaled for that; they make up for what it asks for."
+    if process.family == "cut" and not design.cut_beside_line:
+        return "The design has it cut on the line: the files do not make up for that."
+    return "The files make up for it."
