@@ -104,18 +104,15 @@ def test_of_what_is_not_right_nothing_is_made(qtbot, application, adjust, hands,
 
 
 def test_what_the_files_make_up_for_is_what_the_design_asks_for(
-    qtbot,
-    application,
-    slide,
-    process,
-    adjust,
-    hands,
-    tmp_path,  # noqa: F811
+    qtbot, application, slide, adjust, hands, tmp_path
 ) -> None:
     hands.until("The files make up for the shrinkage, and for the rest where the design asks for")
     plain = slide.with_(scale_for_shrinkage=False, cut_beside_line=False)
     laser = next(one for one in shipped_processes() if one.kind == "laser or knife")
-    for machine, said in ((process, "files not scaled for that"), (laser, "cut on the line")):
+    for machine, said in (
+        (adjust.process, "files not scaled for that"),
+        (laser, "cut on the line"),
+    ):
         edition_of(plain, machine, tmp_path / "plain.zip")
         window = application.open_adjust_window(tmp_path / "plain.zip")
         window.show()

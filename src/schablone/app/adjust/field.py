@@ -8,6 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from ...core.design import Adjustable, Design
+from ...core.formula import FormulaError
 from ...core.formula.value_table import ValueTable
 from ...core.publish.choices import why_not
 from ...core.quantity import Quantity, say
@@ -102,12 +103,16 @@ class AdjustField(QWidget):
         if cell is None or size is None or cell.low is None or cell.high is None:
             return
         value = cell.low + (cell.high - cell.low) * at / _STEPS
-        step = 1.0
-        if size.step.strip():
-            step = (
-                self.window_.table.compile(size.step).value(self.window_.table.env()).value or 1.0
-            )
+        step = self._step(size.step)
         value = min(cell.high, max(cell.low, round(value / step) * step))
         self.window_.set_value(
             self.item.size, say(Quantity(value, cell.wanted.kind)).replace("°", " deg")
         )
+
+    def _step(self, formula: str) -> float:
+        """By how much the slider goes; by 1 where nobody says, or what is said makes no sense."""
+        table = self.window_.table
+        try:
+            return abs(table.compile(formula).value(table.env()).value) or 1.0
+        except FormulaError:
+            return 1.0
