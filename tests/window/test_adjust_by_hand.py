@@ -10,7 +10,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QFileDialog, QLineEdit, QMessageBox
 
 from schablone.core.design import read_design
-from schablone.core.design.edit import make_by
+from schablone.core.design.edit import add_size, make_by
 from schablone.core.design.model import Adjustable
 from schablone.core.design.rebuild import rebuild
 from schablone.core.editions import make_edition
@@ -120,6 +120,36 @@ def test_what_the_files_make_up_for_is_what_the_design_asks_for(
         qtbot.waitUntil(window.is_settled)
         assert said in window.machines.said.text()
         window.hide()
+
+
+def test_what_is_yes_or_no_is_switched(qtbot, application, slide, adjust, tmp_path) -> None:
+    design = add_size(slide, "with_dowels", "yes")
+    steps = [
+        step.with_(when="with_dowels") if step.name.startswith("dowel") else step
+        for step in design.steps
+    ]
+    mine = Adjustable(size="with_dowels", label="With dowels", help="Else it is glued.")
+    publish = design.publish.with_(adjust=(*design.publish.adjust, mine))
+    edition_of(design.with_(steps=steps, publish=publish), adjust.process, tmp_path / "e.zip")
+    window = application.open_adjust_window(tmp_path / "e.zip")
+    window.show()
+    qtbot.waitUntil(window.is_settled)
+    hands = Hands(qtbot, window)
+    holes = len(window.view.parts[0].faces)
+    # Further down than what is seen: by the keyboard.
+    switch = window.fields["with_dowels"].switch
+    assert switch.text() == "yes"
+    assert not window.fields["with_dowels"].slider.isVisible()
+    switch.setFocus()
+    hands.press(Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: switch.text() == "no" and window.is_settled())
+    assert len(window.view.parts[0].faces) == holes - 2
+    assert window.choice.values == {"with_dowels": "no"}
+    assert not window.outside
+    hands.press(Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: switch.text() == "yes" and window.is_settled())
+    assert len(window.view.parts[0].faces) == holes
+    window.hide()
 
 
 def test_what_the_designer_checks_is_told_to_who_adjusts(qtbot, adjust, hands) -> None:

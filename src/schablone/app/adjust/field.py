@@ -5,13 +5,13 @@ from __future__ import annotations
 from typing import Protocol
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QHBoxLayout, QSlider, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSlider, QVBoxLayout, QWidget
 
 from ...core.design import Adjustable, Design
 from ...core.formula import FormulaError
 from ...core.formula.value_table import ValueTable
 from ...core.publish.choices import why_not
-from ...core.quantity import Quantity, say
+from ...core.quantity import TRUTH, Quantity, say
 from ...core.words import say_name, sentence
 from ..widgets.basics import clear, label
 from ..widgets.formula_edit import FormulaEdit
@@ -30,7 +30,7 @@ class Adjusts(Protocol):
 
 class AdjustField(QWidget):
     """One size that may be adjusted: what it is called, its value, a slider within its limits,
-    help."""
+    help. What is yes or no has a switch."""
 
     def __init__(self, window: Adjusts, item: Adjustable) -> None:
         super().__init__()
@@ -57,6 +57,7 @@ class AdjustField(QWidget):
         layout.addWidget(self.note)
         self._shown = ""
         self.edit: FormulaEdit | None = None
+        self.switch: QCheckBox | None = None
 
     def drop(self) -> None:
         """Forget what is typed in it: another value comes."""
@@ -72,6 +73,9 @@ class AdjustField(QWidget):
             return
         units = size.units or self.window_.design.units
         kind = cell.wanted.kind
+        if kind == TRUTH:
+            self._show_switch(bool(cell.asked.value))
+            return
         # Outside of its limits it stays what was typed: the files are refused until it is inside.
         text = say(cell.asked, units)
         if text != self._shown:
@@ -91,6 +95,20 @@ class AdjustField(QWidget):
         self.slider.blockSignals(True)
         self.slider.setValue(round(share * _STEPS))
         self.slider.blockSignals(False)
+
+    def _show_switch(self, on: bool) -> None:
+        self.slider.hide()
+        self.range.setText(self.item.help)
+        self.range.setVisible(bool(self.item.help))
+        if self.switch is None:
+            self.switch = QCheckBox()
+            self.switch.setAccessibleName(self.item.label or say_name(self.item.size))
+            self.switch.clicked.connect(
+                lambda on: self.window_.set_value(self.item.size, "yes" if on else "no")
+            )
+            self._edit_place.addWidget(self.switch)
+        self.switch.setChecked(on)
+        self.switch.setText("yes" if on else "no")
 
     def take(self) -> str:
         """Take over what is typed in it. Returns what is wrong with it where it cannot be."""

@@ -8,7 +8,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QCheckBox, QFrame, QGridLayout, QVBoxLayout
 
 from ...core.design import Adjustable, Design, Size
-from ...core.quantity import Quantity, say
+from ...core.quantity import TRUTH, Quantity, say
 from ...core.words import capital, say_name
 from ..session import Session
 from ..widgets.basics import clear, label, on_hover, rule
@@ -99,6 +99,8 @@ class AdjustColumn(QVBoxLayout):
         cell = self.session.table.cells.get(size.name)
         if cell is None:
             return self._value(size)
+        if cell.wanted.kind == TRUTH:
+            return f"{self._value(size)},  or not"
         ends = [
             say(Quantity(end, cell.wanted.kind)) if end is not None else "?"
             for end in (cell.low, cell.high)
@@ -113,7 +115,10 @@ class AdjustColumn(QVBoxLayout):
             item = next(one for one in design.publish.adjust if one.size == name)
             line.hold(getattr(item, field))
             if field in ("low", "high"):
-                line.setPlaceholderText(getattr(_size(design, name), field) or "no limit yet")
+                cell = self.session.table.cells.get(name)
+                either = cell is not None and cell.wanted.kind == TRUTH
+                none = "needs none" if either else "no limit yet"
+                line.setPlaceholderText(getattr(_size(design, name), field) or none)
 
         self._updates.append(update)
         return line

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..process.model import Process
-from .model import Design
+from ..process.model import Process, neutral
+from ..quantity import TRUTH
+from .evaluate import table_of
+from .model import Design, Size
 
 
 def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
@@ -18,10 +20,24 @@ def suitable(design: Design, processes: Sequence[Process]) -> list[Process]:
 
 
 def with_edition_limits(design: Design) -> Design:
-    """The design with the edition's narrower limits and labels put onto its sizes."""
-    sizes = list(design.sizes)
+    """The design with the edition's narrower limits put onto its sizes. What is yes or no needs
+    none: it may be both."""
+    sizes = {size.name: size for size in design.sizes}
     for item in design.publish.adjust:
-        for i, size in enumerate(sizes):
-            if size.name == item.size:
-                sizes[i] = size.with_(low=item.low or size.low, high=item.high or size.high)
-    return design.model_copy(update={"sizes": tuple(sizes)})
+        if (size := sizes.get(item.size)) is not None:
+            low, high = item.low or size.low, item.high or size.high
+            sizes[item.size] = size.with_(low=low, high=high)
+    free = [item.size for item in design.publish.adjust if _is_free(sizes.get(item.size))]
+    for name in yes_or_no(design).intersection(free) if free else ():
+        sizes[name] = sizes[name].with_(low="no", high="yes")
+    return design.model_copy(update={"sizes": tuple(sizes.values())})
+
+
+def _is_free(size: Size | None) -> bool:
+    return size is not None and not (size.low or size.high)
+
+
+def yes_or_no(design: Design) -> frozenset[str]:
+    """The sizes that are yes or no."""
+    cells = table_of(design, neutral()).cells
+    return frozenset(name for name, cell in cells.items() if cell.wanted.kind == TRUTH)

@@ -17,6 +17,7 @@ from pathlib import Path, PurePosixPath
 
 from ..design.file import read_design_text
 from ..design.model import Design
+from ..design.offered import with_edition_limits
 from ..files import LARGEST, read_bytes
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
@@ -56,11 +57,12 @@ def problems_before_publishing(design: Design) -> list[Problem]:
         wrong(
             "", "Nothing may be adjusted yet.", "Choose at least one size that others may change."
         )
+    limited = with_edition_limits(design)
     for item in publish.adjust:
-        size = design.size(item.size)
+        size = limited.size(item.size)
         if size is None:
             wrong(item.size, f"There is no size “{item.size}” to adjust.")
-        elif not ((item.low or size.low) and (item.high or size.high)):
+        elif not (size.low and size.high):
             hint = "Give it a lower and an upper limit, so that the design stays sound."
             wrong(item.size, f"“{item.size}” may be adjusted but has no limits.", hint)
     known = {size.name for size in design.sizes}

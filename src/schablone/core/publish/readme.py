@@ -9,7 +9,7 @@ from ..design.model import Design, EditionRecord
 from ..formula.value_table import ValueTable
 from ..markup import Marked, as_typed, marked, page_of, paragraphs, table_head, table_row
 from ..process.model import Process
-from ..quantity import Quantity, say
+from ..quantity import TRUTH, Quantity, say
 from .licences import licence_in_full, licence_name, licence_words
 from .parts_list import ListedPart, as_markdown
 
@@ -104,6 +104,8 @@ def offered(table: ValueTable, name: str) -> tuple[str, str, str]:
     if cell is None:
         return "", "", ""
     kind = cell.wanted.kind
+    if kind == TRUTH:
+        return say(cell.wanted), "no", "yes"
     low, high = ("" if end is None else say(Quantity(end, kind)) for end in (cell.low, cell.high))
     return say(cell.wanted), low, high
 

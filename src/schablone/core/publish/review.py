@@ -17,7 +17,7 @@ from ..prove.finding import Finding
 from ..prove.loose import Loose
 from ..prove.ranges.told import ResultTold
 from ..prove.tolerances import Share
-from ..quantity import say
+from ..quantity import TRUTH, say
 from .edition import problems_before_publishing
 from .licences import licence_name
 
@@ -27,6 +27,7 @@ _GOOD = 0.95
 
 def open_points(
     design: Design,
+    table: ValueTable,
     findings: Sequence[Finding],
     ranged: ResultTold | None,
     loose: Sequence[Loose],
@@ -43,7 +44,7 @@ def open_points(
         if round(one.share, 2) < _GOOD
     ]
     points += [marked("A loose number: {}.", one.words()) for one in loose]
-    return points + _untold(design)
+    return points + _untold(design, table)
 
 
 def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
@@ -61,7 +62,7 @@ def _open_in_range(ranged: ResultTold | None) -> list[Marked]:
     ]
 
 
-def _untold(design: Design) -> list[Marked]:
+def _untold(design: Design, table: ValueTable) -> list[Marked]:
     """What a stranger could not know."""
     publish = design.publish
     points: list[Marked] = []
@@ -87,11 +88,18 @@ def _untold(design: Design) -> list[Marked]:
     free = [
         size.name
         for size in design.sizes
-        if role_of(size, design.formula_of(size)) == "set" and not (size.low and size.high)
+        if role_of(size, design.formula_of(size)) == "set"
+        and not (size.low and size.high)
+        and not _is_either(table, size.name)
     ]
     if free:
         points.append(marked("Set, without both limits: {}.", _names(free)))
     return points
+
+
+def _is_either(table: ValueTable, name: str) -> bool:
+    """Whether a size is yes or no, which needs no limits."""
+    return name in table.cells and table.cells[name].wanted.kind == TRUTH
 
 
 def _names(names: Sequence[str]) -> Marked:
@@ -111,7 +119,7 @@ def review_text(
     """The whole page in Markdown; see :func:`open_points`. ``untold`` says what is not known of
     what comes out."""
     publish = design.publish
-    still = open_points(design, findings, ranged, loose, shares)
+    still = open_points(design, table, findings, ranged, loose, shares)
     offers = [_offered(design, one.size, one.label, one.help, table) for one in publish.adjust]
     author = publish.author or "nobody yet"
     presets = ", ".join(preset.name for preset in publish.presets) or "as designed"
@@ -184,6 +192,8 @@ def _offered(design: Design, name: str, label: str, help: str, table: ValueTable
     ends = Marked(" **without both limits**")
     if low and high:
         ends = marked(" from {} to {}", code(low), code(high))
+    elif _is_either(table, name):
+        ends = Marked(" or not")
     told = help or (size.note if size else "")
     line = marked("- **{}**: {},{}.", label or name, now, ends)
     return line + marked(" {}", told) if told else line
