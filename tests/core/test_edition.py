@@ -14,8 +14,13 @@ from schablone.core.design.offered import with_edition_limits
 from schablone.core.design.rebuild import rebuild
 from schablone.core.editions import make_edition
 from schablone.core.problem import SchabloneError
-from schablone.core.process import LensView, shipped_processes
-from schablone.core.publish.edition import as_given, read_edition_bytes
+from schablone.core.process import LensView, Process, shipped_processes
+from schablone.core.prove.checks import quick_findings
+from schablone.core.publish.edition import (
+    as_given,
+    problems_before_publishing,
+    read_edition_bytes,
+)
 from tests.conftest import SLIDE
 
 _KEPT: list[bytes] = []
@@ -239,3 +244,17 @@ def test_no_file_is_ready_made_that_nobody_could_choose(
     )
     with pytest.raises(SchabloneError, match=why):
         make_edition(slide.with_(publish=publish), shipped_processes()[:1], lambda *_: b"picture")
+
+
+def test_what_is_yes_or_no_needs_no_limits(slide: Design, amsel: Process, build) -> None:
+    design = edit.add_size(edit.add_size(slide, "glued", "no"), "free", "3 mm")
+    either, free = Adjustable(size="glued"), Adjustable(size="free")
+
+    def told(*items: Adjustable) -> tuple[list[str], list[str]]:
+        publish = design.publish.with_(adjust=items, presets=())
+        offers = design.with_(publish=publish)
+        failing = [f.why for f in quick_findings(offers, build(offers, amsel)) if not f.holds]
+        return [p.name for p in problems_before_publishing(offers)], failing
+
+    assert told(either) == ([], [])
+    assert told(either, free) == (["free"], ["“free” has no lower or no upper limit."])

@@ -146,7 +146,8 @@ def test_what_is_yes_or_no_is_switched(qtbot, application, slide, adjust, tmp_pa
     assert len(window.view.parts[0].faces) == holes - 2
     assert window.choice.values == {"with_dowels": "no"}
     assert not window.outside
-    hands.press(Qt.Key.Key_Space)
+    hands.scroll_to("Else it is glued.", window.side)
+    hands.click_at(switch, switch.rect().center())  # and by the pointer
     qtbot.waitUntil(lambda: switch.text() == "yes" and window.is_settled())
     assert len(window.view.parts[0].faces) == holes
     window.hide()

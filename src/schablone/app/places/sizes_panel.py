@@ -154,10 +154,11 @@ class SizesPanel(QWidget):
         return tuple((size.name, size.group) for size in sizes), more
 
     def _users(self) -> dict[str, list[str]]:
-        """By size, the steps whose formulas name it."""
+        """By size, the steps whose formulas name it, or the condition that they are made on."""
         users: dict[str, list[str]] = {}
         for step in self.session.design.steps:
-            for name in {name for slot in step.slots() for name in _names(slot.formula)}:
+            formulas = [step.when, *(slot.formula for slot in step.slots())]
+            for name in {name for text in formulas if text for name in _names(text)}:
                 users.setdefault(name, []).append(step.name)
         return users
 

@@ -33,6 +33,13 @@ def with_edition_limits(design: Design) -> Design:
     return design.model_copy(update={"sizes": tuple(sizes.values())})
 
 
+def without_limits(design: Design) -> list[str]:
+    """The sizes that others may adjust, though a lower or an upper limit is missing."""
+    limited = with_edition_limits(design)
+    adjusted = [limited.size(item.size) for item in design.publish.adjust]
+    return [size.name for size in adjusted if size is not None and not (size.low and size.high)]
+
+
 def _is_free(size: Size | None) -> bool:
     return size is not None and not (size.low or size.high)
 

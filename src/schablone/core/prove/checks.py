@@ -6,6 +6,7 @@ import sys
 from collections.abc import Callable, Mapping, Sequence
 
 from ..design.model import Design
+from ..design.offered import without_limits
 from ..design.opened import opened
 from ..design.rebuild import Rebuilt
 from ..design.treat import cuts
@@ -263,9 +264,9 @@ def _bed_of(process: Process, bodies: Mapping[str, Body], built: Rebuilt) -> Fin
 
 def _publishable(design: Design) -> Finding:
     title = "What others may adjust has limits"
+    unlimited = without_limits(design)
     for item in design.publish.adjust:
-        size = design.size(item.size)
-        if size is None:
+        if design.size(item.size) is None:
             return Finding(
                 title,
                 False,
@@ -275,7 +276,7 @@ def _publishable(design: Design) -> Finding:
                 "publish",
                 item.size,
             )
-        if not ((item.low or size.low) and (item.high or size.high)):
+        if item.size in unlimited:
             return Finding(
                 title,
                 False,

@@ -17,7 +17,7 @@ from pathlib import Path, PurePosixPath
 
 from ..design.file import read_design_text
 from ..design.model import Design
-from ..design.offered import with_edition_limits
+from ..design.offered import without_limits
 from ..files import LARGEST, read_bytes
 from ..json_text import parse_json
 from ..problem import Problem, SchabloneError
@@ -57,12 +57,11 @@ def problems_before_publishing(design: Design) -> list[Problem]:
         wrong(
             "", "Nothing may be adjusted yet.", "Choose at least one size that others may change."
         )
-    limited = with_edition_limits(design)
+    unlimited = without_limits(design)
     for item in publish.adjust:
-        size = limited.size(item.size)
-        if size is None:
+        if design.size(item.size) is None:
             wrong(item.size, f"There is no size “{item.size}” to adjust.")
-        elif not (size.low and size.high):
+        elif item.size in unlimited:
             hint = "Give it a lower and an upper limit, so that the design stays sound."
             wrong(item.size, f"“{item.size}” may be adjusted but has no limits.", hint)
     known = {size.name for size in design.sizes}
